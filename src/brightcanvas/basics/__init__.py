@@ -1,0 +1,1 @@
+"""The ground floor: plain data and words that every other room uses."""

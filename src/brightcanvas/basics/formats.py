@@ -1,0 +1,40 @@
+"""The file formats of published pictures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+
+class FileFormat(Enum):
+    """A picture format: its name, its file ending and its media type (IANA)."""
+
+    AVIF = ("AVIF", "avif", "image/avif")
+    WEBP = ("WebP", "webp", "image/webp")
+    JPEG = ("JPEG", "jpg", "image/jpeg")
+    PNG = ("PNG", "png", "image/png")
+
+    @property
+    def label(self) -> str:
+        """The name as people write it."""
+        return self.value[0]
+
+    @property
+    def ending(self) -> str:
+        """The file ending, without its dot."""
+        return self.value[1]
+
+    @property
+    def media_type(self) -> str:
+        """As in HTTP's Content-Type."""
+        return self.value[2]
+
+
+@dataclass(frozen=True)
+class Encoding:
+    """How a picture is encoded."""
+
+    format: FileFormat
+    quality: int = 0
+    """The codec's own scale, 0..100; not used where ``lossless``."""
+    lossless: bool = False

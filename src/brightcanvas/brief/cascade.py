@@ -1,0 +1,143 @@
+"""What is set for the widest screens flows down until a narrower breakpoint overrides it."""
+
+from __future__ import annotations
+
+import math
+import re
+from pathlib import Path
+from typing import Any
+
+from brightcanvas.basics.colours import parse_colour
+from brightcanvas.basics.fits import parse_fit
+from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.shapes import Point, Rect, Span
+from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Slot
+from brightcanvas.brief.schema import (
+    BackdropEntry,
+    BreakpointEntry,
+    BriefEntry,
+    SlotEntry,
+    SubjectEntry,
+)
+
+_DEFAULTS: dict[str, Any] = {
+    "plain": False,
+    "poster_at": 0.0,
+    "subject": None,
+    "position": None,
+    "size": "cover",
+    "repeat": "no-repeat",
+    "attachment": "scroll",
+    "height": "60svh",
+    "behind": "auto",
+}
+_BOUND_TO_SOURCE = ("subject", "position", "poster_at")
+"""What belongs to one source and says nothing about another."""
+
+
+def resolve(entry: BriefEntry, path: Path) -> Brief:
+    """The brief with every breakpoint of every backdrop complete."""
+    folder = path.parent
+    breakpoints = _breakpoints(entry.breakpoint)
+    names = _names(entry.backdrop)
+    return Brief(
+        path=path,
+        title=entry.site.title,
+        output=folder / entry.site.output,
+        address=_prefix(entry.site.address),
+        widest=entry.site.widest,
+        backdrops=tuple(
+            Backdrop(name, one.element, one.first_view, _slots(one, breakpoints, folder))
+            for name, one in zip(names, entry.backdrop, strict=True)
+        ),
+    )
+
+
+def _prefix(address: str) -> str:
+    return f"{address}/" if address and not address.endswith("/") else address
+
+
+def _breakpoints(entries: list[BreakpointEntry]) -> list[Breakpoint]:
+    edges = [0.0] + [one.below if one.below is not None else math.inf for one in entries]
+    return [
+        Breakpoint(one.name, Span(low, high))
+        for one, low, high in zip(entries, edges, edges[1:], strict=False)
+    ]
+
+
+def _names(entries: list[BackdropEntry]) -> list[str]:
+    """Each backdrop's own name, or one made from its source's, numbered where it is taken."""
+    taken = {one.name for one in entries if one.name}
+    names = []
+    for one in entries:
+        name = one.name or _free(_slug(one.source or "colour"), taken)
+        taken.add(name)
+        names.append(name)
+    return names
+
+
+def _slug(source: str) -> str:
+    words = re.findall(r"[a-z0-9]+", Path(source).stem.lower())
+    return "-".join(words)[:50].strip("-") or "backdrop"
+
+
+def _free(name: str, taken: set[str]) -> str:
+    number, wanted = 2, name
+    while name in taken:
+        name, number = f"{wanted}-{number}", number + 1
+    return name
+
+
+def _slots(entry: BackdropEntry, breakpoints: list[Breakpoint], folder: Path) -> tuple[Slot, ...]:
+    values = _DEFAULTS | _named(entry)
+    slots: list[Slot] = []
+    for breakpoint_ in reversed(breakpoints):
+        override = entry.at.get(breakpoint_.name)
+        values = _flowed(values, _named(override) if override else {})
+        slots.insert(0, _slot(values, breakpoint_, folder))
+    return tuple(slots)
+
+
+def _named(entry: SlotEntry) -> dict[str, Any]:
+    """The keys that were written, with their values."""
+    return {
+        key: getattr(entry, key)
+        for key in SlotEntry.model_fields
+        if getattr(entry, key) is not None
+    }
+
+
+def _flowed(above: dict[str, Any], override: dict[str, Any]) -> dict[str, Any]:
+    """What holds above, with the override on top."""
+    values = dict(above)
+    if override.get("source", above.get("source")) != above.get("source"):
+        values.update({key: _DEFAULTS[key] for key in _BOUND_TO_SOURCE})
+    if "source" in override:
+        values["plain"] = False
+    return values | override
+
+
+def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot:
+    position = values["position"]
+    behind = values["behind"]
+    return Slot(
+        breakpoint=breakpoint_,
+        source=None if values["plain"] else folder / values["source"],
+        poster_at=values["poster_at"],
+        subject=_subject(values["subject"]),
+        position=Point(*position) if position else None,
+        fit=parse_fit(values["size"]),
+        repeat=values["repeat"],
+        attachment=values["attachment"],
+        height=parse_height(values["height"]),
+        behind=None if behind == "auto" else parse_colour(behind),
+    )
+
+
+def _subject(entry: SubjectEntry | None) -> Rect | None:
+    if entry is None:
+        return None
+    if entry.point:
+        x, y = entry.point
+        return Rect(x, y, x, y)
+    return Rect(*entry.box) if entry.box else None

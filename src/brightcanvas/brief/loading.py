@@ -1,0 +1,137 @@
+"""Reading a brief: text in, a checked Brief out, or all its mistakes at once."""
+
+from __future__ import annotations
+
+import tomllib
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from brightcanvas.basics.errors import BriefError
+from brightcanvas.brief.cascade import resolve
+from brightcanvas.brief.lines import KeyPath, LineIndex
+from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
+from brightcanvas.brief.model import Brief
+from brightcanvas.brief.schema import BackdropEntry, BriefEntry
+
+LARGEST_BRIEF = 4_000_000
+"""Bytes. A longer file is no brief."""
+
+
+def load_brief(path: Path) -> Brief:
+    """Read the brief at ``path``.
+
+    Raises:
+        BriefError: naming every mistake with file, line, key and what was expected.
+    """
+    text = _read(path)
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise BriefError(f"{path.name} is not valid TOML: {error}") from error
+    try:
+        entry = BriefEntry.model_validate(_with_floats(data))
+    except ValidationError as error:
+        raise _told(mistakes_of(error), path, text) from error
+    if mistakes := list(_contradictions(entry)):
+        raise _told(mistakes, path, text)
+    return resolve(entry, path)
+
+
+def brief_schema() -> dict[str, Any]:
+    """The brief's JSON Schema, for editors that complete and check while one types."""
+    schema = BriefEntry.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
+
+
+def _read(path: Path) -> str:
+    try:
+        if path.stat().st_size > LARGEST_BRIEF:
+            raise BriefError(f"{path.name} is too long for a brief: is it the right file?")
+        return path.read_text(encoding="utf-8-sig").replace("\r\n", "\n")
+    except FileNotFoundError as error:
+        raise BriefError(
+            f"There is no brief at {path}. Name one, or start from: bright-canvas demo"
+        ) from error
+    except (OSError, UnicodeDecodeError) as error:
+        raise BriefError(f"{path} can't be read as a text file (UTF-8): {error}") from error
+
+
+def _told(mistakes: list[Mistake], path: Path, text: str) -> BriefError:
+    lines = LineIndex(text)
+    mistakes = sorted(mistakes, key=lambda mistake: lines.line(mistake.path))
+    return BriefError("\n".join(mistake.told(path.name, lines) for mistake in mistakes))
+
+
+def _with_floats(value: Any) -> Any:  # noqa: ANN401 - TOML's values are of any type
+    """Whole numbers as floats: in a brief 640 and 640.0 mean the same."""
+    if isinstance(value, dict):
+        return {key: _with_floats(inner) for key, inner in value.items()}
+    if isinstance(value, list):
+        return [_with_floats(inner) for inner in value]
+    return float(value) if isinstance(value, int) and not isinstance(value, bool) else value
+
+
+def _contradictions(entry: BriefEntry) -> Iterator[Mistake]:
+    """What no single table can know about itself."""
+    yield from _breakpoint_mistakes(entry)
+    yield from _repeated_names(entry)
+    yield from _backdrop_mistakes(entry)
+
+
+def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
+    edges = [one.below for one in entry.breakpoint]
+    if edges[-1] is not None:
+        yield Mistake(
+            ("breakpoint", len(edges) - 1, "below"),
+            "expected none: the last breakpoint is open upwards",
+        )
+    for index, (before, here) in enumerate(zip([0.0, *edges], edges, strict=False)):
+        path = ("breakpoint", index, "below")
+        if here is None and index < len(edges) - 1:
+            yield Mistake(path, "is missing: only the last breakpoint is open upwards")
+        elif here is not None and before is not None and here <= before:
+            yield Mistake(
+                path, f"expected more than {before:g}: breakpoints go from narrow to wide"
+            )
+
+
+def _repeated_names(entry: BriefEntry) -> Iterator[Mistake]:
+    breakpoints = Counter(one.name for one in entry.breakpoint)
+    for index, one in enumerate(entry.breakpoint):
+        if breakpoints[one.name] > 1:
+            yield Mistake(("breakpoint", index, "name"), f"'{one.name}' is taken twice")
+    backdrops = Counter(one.name for one in entry.backdrop if one.name)
+    for number, backdrop in enumerate(entry.backdrop):
+        if backdrop.name and backdrops[backdrop.name] > 1:
+            yield Mistake(("backdrop", number, "name"), f"'{backdrop.name}' is taken twice")
+
+
+def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
+    known = [one.name for one in entry.breakpoint]
+    for index, backdrop in enumerate(entry.backdrop):
+        for name in backdrop.at:
+            if name not in known:
+                says = f"there is no such breakpoint{nearest(name, known)}"
+                yield Mistake(("backdrop", index, "at", name), says)
+        yield from _missing_sources(("backdrop", index), backdrop, known)
+
+
+def _missing_sources(path: KeyPath, backdrop: BackdropEntry, known: list[str]) -> Iterator[Mistake]:
+    """A picture is wanted, but none is named here or for wider screens."""
+    says = "is missing (or plain = true for a colour only)"
+    if backdrop.source is None and not backdrop.plain:
+        yield Mistake((*path, "source"), says)
+        return
+    source, plain = backdrop.source, backdrop.plain
+    for name in reversed(known):
+        override = backdrop.at.get(name)
+        if override is None:
+            continue
+        source = override.source or source
+        plain = override.plain if override.plain is not None else plain and not override.source
+        if source is None and not plain:
+            yield Mistake((*path, "at", name, "source"), says)

@@ -1,0 +1,162 @@
+"""What people may write in a brief: every key, its type, its meaning.
+
+Messages of the checks say what was expected; where (file, line, key) is added by loading.
+"""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Literal, Self
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+
+from brightcanvas.basics.colours import parse_colour
+from brightcanvas.basics.fits import parse_fit
+from brightcanvas.basics.heights import parse_height
+from brightcanvas.brief.selectors import check_selector
+
+Fraction = Annotated[float, Field(ge=0, le=1)]
+
+
+def _check_name(text: str) -> str:
+    if not re.fullmatch(r"[a-z0-9]+(-[a-z0-9]+)*", text) or len(text) > 60:
+        raise ValueError("a name of small letters, digits and hyphens, such as mill-at-dusk")
+    return text
+
+
+def _check_height(text: str) -> str:
+    parse_height(text)
+    return text
+
+
+def _check_fit(text: str) -> str:
+    parse_fit(text)
+    return text
+
+
+def _check_behind(text: str) -> str:
+    if text != "auto":
+        parse_colour(text)
+    return text
+
+
+def _check_path(text: str) -> str:
+    if not text.strip() or any(ord(character) < 32 for character in text):
+        raise ValueError("a path without line breaks")
+    return text
+
+
+def _check_address(text: str) -> str:
+    wanted = "a URL prefix such as /backdrops/ or https://cdn.example/backdrops/"
+    if re.search(r"[\s\"'<>\\(){}`|^]|[^\x20-\x7e]", text):
+        raise ValueError(f"{wanted}, without spaces, quotes or brackets")
+    if re.match(r"[^/?#]*:", text) and not re.match(r"https?://[^/]", text):
+        raise ValueError(wanted)
+    return text
+
+
+Name = Annotated[str, AfterValidator(_check_name)]
+HeightText = Annotated[str, AfterValidator(_check_height)]
+FitText = Annotated[str, AfterValidator(_check_fit)]
+BehindText = Annotated[str, AfterValidator(_check_behind)]
+PathText = Annotated[str, AfterValidator(_check_path)]
+AddressText = Annotated[str, AfterValidator(_check_address)]
+SelectorText = Annotated[str, AfterValidator(check_selector)]
+
+
+class Entry(BaseModel):
+    """A table of the brief: no unknown keys, no silent conversions."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+
+class SubjectEntry(Entry):
+    """What must stay in view, in fractions of the source: a point or a box."""
+
+    point: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
+        None, description="[x, y] from the left and from the top"
+    )
+    box: Annotated[list[Fraction], Field(min_length=4, max_length=4)] | None = Field(
+        None, description="[left, top, right, bottom]"
+    )
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if (self.point is None) == (self.box is None):
+            raise ValueError("either point = [x, y] or box = [left, top, right, bottom]")
+        if self.box and not (self.box[0] < self.box[2] and self.box[1] < self.box[3]):
+            raise ValueError("box = [left, top, right, bottom] with left < right and top < bottom")
+        return self
+
+
+class SlotEntry(Entry):
+    """The keys that may differ from breakpoint to breakpoint."""
+
+    source: PathText | None = Field(None, description="picture or clip, from the brief's folder")
+    plain: bool | None = Field(None, description="true: no picture here, only the colour")
+    poster_at: Annotated[float, Field(ge=0)] | None = Field(
+        None, description="second of the clip whose frame is the picture"
+    )
+    subject: SubjectEntry | None = Field(None, description="what must stay in view")
+    position: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
+        None, description="[x, y] in fractions; by default it follows from the subject"
+    )
+    size: FitText | None = Field(None, description="cover, contain or a width such as 240px")
+    repeat: Literal["no-repeat", "repeat", "repeat-x", "repeat-y"] | None = Field(
+        None, description="as in CSS"
+    )
+    attachment: Literal["scroll", "fixed"] | None = Field(None, description="as in CSS")
+    height: HeightText | None = Field(
+        None, description="least height of the element: 420px, 80svh, 16/9, max(420px, 70svh)"
+    )
+    behind: BehindText | None = Field(
+        None, description="colour behind the picture, or auto: taken from it"
+    )
+
+
+class BackdropEntry(SlotEntry):
+    """One background, as it is on the widest screens."""
+
+    name: Name | None = Field(None, description="small letters, digits, hyphens")
+    element: SelectorText = Field(description="CSS selector of the element it fills")
+    first_view: bool = Field(
+        default=False, description="true: in the first view, so it gets a hint"
+    )
+    at: dict[str, SlotEntry] = Field(
+        default_factory=dict, description="overrides by breakpoint; they flow down to narrower ones"
+    )
+
+
+class BreakpointEntry(Entry):
+    """A named range of viewport widths, from the one before it up to ``below``."""
+
+    name: Name
+    below: Annotated[float, Field(gt=0, le=20000)] | None = Field(
+        None, description="CSS px; left out for the last, which is open upwards"
+    )
+
+
+class SiteEntry(Entry):
+    """What holds for all backgrounds."""
+
+    title: str = Field("", description="name of the site, for the page to try it on")
+    output: PathText = Field("published", description="folder for the files, from the brief's")
+    address: AddressText = Field("", description="URL prefix of the published files")
+    widest: Annotated[float, Field(ge=320, le=16000)] = Field(
+        2560, description="widest screen to serve, CSS px"
+    )
+
+
+DEFAULT_BREAKPOINTS = (
+    BreakpointEntry(name="handheld", below=640.0),
+    BreakpointEntry(name="midsize", below=1100.0),
+    BreakpointEntry(name="desk", below=None),
+)
+
+
+class BriefEntry(Entry):
+    """A whole brief."""
+
+    site: SiteEntry = SiteEntry(title="", output="published", address="", widest=2560.0)
+    breakpoint: Annotated[list[BreakpointEntry], Field(min_length=1)] = list(DEFAULT_BREAKPOINTS)
+    backdrop: Annotated[list[BackdropEntry], Field(min_length=1)]

@@ -1,0 +1,158 @@
+"""One whole build: plan, make, write the rules, check the promises, publish."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.brief.model import Brief
+from brightcanvas.build.document import ledger_text
+from brightcanvas.build.making import Job, Made, Result, Workshop
+from brightcanvas.build.publishing import LEDGER, publish
+from brightcanvas.build.store import Store
+from brightcanvas.framing.rungs import Rung
+from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.media.survey import DEFAULT_LIMIT
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.planning import plan_brief
+from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rules.hints import hints
+from brightcanvas.rules.markup import markup
+from brightcanvas.rules.page import try_page
+from brightcanvas.rules.stylesheet import stylesheet
+from brightcanvas.weight.formats import worth_keeping
+
+STORE_FOLDER = ".bright-canvas"
+TRY_PAGE = "try-it.html"
+WHITE = Colour(1, 1, 1)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a build came to."""
+
+    plan: Plan
+    record: Record
+    verdicts: tuple[Verdict, ...]
+    ledger: str
+    """The text of ``ledger.json``."""
+
+    @property
+    def holds(self) -> bool:
+        """Whether every promise holds."""
+        return all(verdict.holds for verdict in self.verdicts)
+
+
+@dataclass(frozen=True)
+class Watcher:
+    """Whom a build tells how far it is."""
+
+    starts: Callable[[int], None] = lambda count: None  # noqa: ARG005
+    """Called once with the number of files to come."""
+    done: Callable[[str], None] = lambda name: None  # noqa: ARG005
+    """Called after each of them with what it was; from several threads."""
+
+
+def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = None) -> Outcome:
+    """Make and publish everything that a brief asks for.
+
+    Args:
+        brief: as loaded.
+        limit: most megapixels of a source.
+        watcher: told about the progress.
+
+    Raises:
+        BrightCanvasError: nothing is published then.
+    """
+    watcher = watcher or Watcher()
+    plan = plan_brief(brief, limit)
+    folder = brief.path.parent / STORE_FOLDER
+    results = _make(plan, folder, watcher)
+    record, files = _Naming(results).record(plan)
+    files |= rule_files(record)
+    verdicts = check_all(plan)
+    ledger = ledger_text(record, verdicts, files)
+    publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
+    return Outcome(plan, record, verdicts, ledger)
+
+
+def _make(plan: Plan, folder: Path, watcher: Watcher) -> Mapping[Job, Result]:
+    jobs = [job for view in plan.views for job in jobs_of(view)]
+    watcher.starts(3 * len(set(jobs)))
+    return Workshop(Store(folder), watcher.done).make(jobs)
+
+
+def jobs_of(view: View) -> Iterator[Job]:
+    """One job for each rung of a view."""
+    if view.picture:
+        for rung in view.picture.rungs:
+            yield _job(view, view.picture, rung)
+
+
+def _job(view: View, picture: Picture, rung: Rung) -> Job:
+    size = (rung.width, rung.height)
+    return Job(picture.facts, view.slot.poster_at, picture.cut.area, size)
+
+
+def rule_files(record: Record) -> dict[str, bytes]:
+    """The style sheet, the hints, the markup and the page to try them on."""
+    texts = {
+        "backdrops.css": stylesheet(record, record.address),
+        "head.html": hints(record, record.address),
+        "markup.html": "\n".join(markup(one.name, one.element) for one in record.backdrops),
+        TRY_PAGE: try_page(record),
+    }
+    return {name: text.encode() for name, text in texts.items()}
+
+
+class _Naming:
+    """Gives every made file its published name, equal files the same one."""
+
+    def __init__(self, results: Mapping[Job, Result]) -> None:
+        self._results = results
+        self._files: dict[str, bytes] = {}
+        self._names: dict[str, str] = {}
+
+    def record(self, plan: Plan) -> tuple[Record, dict[str, bytes]]:
+        """What was made, and the content of each picture by its published name."""
+        brief = plan.brief
+        backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
+        return Record(brief.title, brief.address, backdrops), self._files
+
+    def _backdrop(self, one: BackdropPlan) -> BackdropRecord:
+        averages = [self._results[job].average for view in one.views for job in jobs_of(view)]
+        fallback = averages[-1] if averages else WHITE
+        backdrop = one.backdrop
+        return BackdropRecord(
+            backdrop.name,
+            backdrop.element,
+            backdrop.first_view,
+            tuple(self._shown(backdrop.name, view, fallback) for view in one.views),
+        )
+
+    def _shown(self, name: str, view: View, fallback: Colour) -> Shown:
+        prefix = f"{name}-{view.slot.breakpoint.name}"
+        jobs = list(jobs_of(view))
+        shipped = tuple(
+            Shipped(rung, self._assets(prefix, job))
+            for rung, job in zip(view.picture.rungs if view.picture else (), jobs, strict=True)
+        )
+        average = self._results[jobs[0]].average if jobs else fallback
+        return Shown(view, view.slot.behind or average, shipped)
+
+    def _assets(self, prefix: str, job: Job) -> tuple[Asset, ...]:
+        return tuple(
+            self._asset(prefix, job, made) for made in worth_keeping(self._results[job].files)
+        )
+
+    def _asset(self, prefix: str, job: Job, made: Made) -> Asset:
+        digest = hashlib.sha256(made.content).hexdigest()
+        width, height = job.size
+        name = f"{prefix}-{width}x{height}-{digest[:8]}.{made.format.ending}"
+        name = self._names.setdefault(digest, name)
+        self._files[name] = made.content
+        return Asset(name, made.format, width, height, made.bytes, digest)

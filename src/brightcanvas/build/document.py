@@ -1,0 +1,120 @@
+"""``ledger.json``: the record for machines."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict
+from typing import Any
+
+from brightcanvas import __version__
+from brightcanvas.basics.shapes import Rect, Size, Span
+from brightcanvas.framing.rungs import Shortfall
+from brightcanvas.framing.stages import Sight
+from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.plan.model import Picture
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rules.conditions import width_condition
+from brightcanvas.rules.stylesheet import rung_condition
+
+LEDGER_VERSION = 1
+
+
+def ledger_text(record: Record, verdicts: Sequence[Verdict], files: Mapping[str, bytes]) -> str:
+    """The ledger as JSON; ``files`` are all published files but the ledger itself."""
+    document = {
+        "made_by": "bright-canvas",
+        "version": __version__,
+        "ledger_version": LEDGER_VERSION,
+        "site": {"title": record.title, "address": record.address},
+        "backdrops": [_backdrop(one) for one in record.backdrops],
+        "promises": [asdict(verdict) for verdict in verdicts],
+        "files": [_file(name, content) for name, content in sorted(files.items())],
+    }
+    return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
+
+
+def _file(name: str, content: bytes) -> dict[str, Any]:
+    digest = hashlib.sha256(content).hexdigest()
+    return {"file": name, "bytes": len(content), "sha256": digest}
+
+
+def _backdrop(one: BackdropRecord) -> dict[str, Any]:
+    return {
+        "name": one.name,
+        "element": one.element,
+        "first_view": one.first_view,
+        "breakpoints": [_shown(shown) for shown in one.shown],
+    }
+
+
+def _shown(shown: Shown) -> dict[str, Any]:
+    slot, picture = shown.view.slot, shown.view.picture
+    return {
+        "name": slot.breakpoint.name,
+        "widths": _span(slot.breakpoint.widths),
+        "condition": width_condition(slot.breakpoint.widths),
+        "height": slot.height.css(modern=True),
+        "behind": shown.behind.css,
+        "picture": picture_facts(picture) if picture else None,
+        "rungs": [_shipped(shown, shipped) for shipped in shown.shipped],
+    }
+
+
+def picture_facts(picture: Picture) -> dict[str, Any]:
+    """What is planned for one picture, as plain JSON values."""
+    return {
+        "source": picture.facts.path.name,
+        "source_size": _size(picture.facts.size),
+        "stage": {
+            "narrowest": _sight(picture.stage.narrowest),
+            "widest": _sight(picture.stage.widest),
+        },
+        "cut": _rect(picture.cut.area),
+        "position": [round(picture.cut.position.x, 6), round(picture.cut.position.y, 6)],
+        "subject": _rect(picture.subject) if picture.subject else None,
+    }
+
+
+def _shipped(shown: Shown, shipped: Shipped) -> dict[str, Any]:
+    return {
+        "width": shipped.rung.width,
+        "height": shipped.rung.height,
+        "densities": _span(shipped.rung.densities),
+        "condition": rung_condition(shown, shipped),
+        "shortfall": shortfall_facts(shipped.rung.shortfall),
+        "assets": [_asset(asset) for asset in shipped.assets],
+    }
+
+
+def shortfall_facts(shortfall: Shortfall | None) -> dict[str, Any] | None:
+    """A shortfall as plain JSON values."""
+    if shortfall is None:
+        return None
+    return {
+        "viewport": _size(shortfall.sight.viewport),
+        "density": shortfall.density,
+        "needed_width": shortfall.needed_width,
+    }
+
+
+def _asset(asset: Asset) -> dict[str, Any]:
+    return {**asdict(asset), "format": asset.format.media_type}
+
+
+def _span(span: Span) -> list[float | None]:
+    return [span.low, span.high if span.high < math.inf else None]
+
+
+def _size(size: Size) -> list[float]:
+    return [round(size.width, 3), round(size.height, 3)]
+
+
+def _rect(rect: Rect) -> list[float]:
+    return [round(edge, 3) for edge in (rect.left, rect.top, rect.right, rect.bottom)]
+
+
+def _sight(sight: Sight) -> dict[str, Any]:
+    return {"viewport": _size(sight.viewport), "box": _size(sight.box)}

@@ -1,0 +1,1 @@
+"""The command line: arguments, printing, progress, exit statuses. Nothing imports it."""

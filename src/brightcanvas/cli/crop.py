@@ -1,0 +1,47 @@
+"""``bright-canvas crop``."""
+
+from __future__ import annotations
+
+import argparse
+
+from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.build.cropping import Crop, crop
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import box, weight
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Cut one picture and tell what was taken."""
+    result = crop(
+        arguments.picture,
+        Size(*arguments.to),
+        Rect(*arguments.subject),
+        arguments.output,
+        arguments.largest_source,
+    )
+    if streams.as_json:
+        streams.document(_facts(result, Size(*arguments.to)))
+    console = streams.console()
+    console.print(f"{result.file}  {box(Size(*arguments.to))} px, {weight(result.bytes)}")
+    console.print(
+        f"Taken: {box(result.area.size)} px of {box(result.facts.size)},"
+        f" from {result.area.left:.0f} px left and {result.area.top:.0f} px down."
+    )
+    if result.enlarged > 1:
+        console.print(f"The source is short of pixels: stretched {result.enlarged:.2f} times.")
+    if not result.subject_in_view:
+        console.print("The subject does not fit into that shape: its middle is shown.")
+    return ExitStatus.ALL_WELL if result.subject_in_view else ExitStatus.PROMISE_BROKEN
+
+
+def _facts(result: Crop, size: Size) -> dict[str, object]:
+    area = result.area
+    return {
+        "file": str(result.file),
+        "size": [int(size.width), int(size.height)],
+        "bytes": result.bytes,
+        "area": [area.left, area.top, area.right, area.bottom],
+        "subject_in_view": result.subject_in_view,
+        "enlarged": round(result.enlarged, 4),
+    }

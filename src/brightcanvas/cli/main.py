@@ -1,0 +1,42 @@
+"""From arguments to an exit status; the only place where errors become messages."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Sequence
+from typing import TextIO
+
+from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
+from brightcanvas.cli.parser import read_arguments
+from brightcanvas.cli.streams import Streams
+
+
+def main(
+    argv: Sequence[str] | None = None, out: TextIO | None = None, err: TextIO | None = None
+) -> int:
+    """Run one command and return its exit status; ``argv`` is without the program's name."""
+    arguments = read_arguments(argv)
+    streams = Streams(out or sys.stdout, err or sys.stderr, as_json=arguments.json)
+    try:
+        return int(arguments.run(arguments, streams))
+    except BrightCanvasError as error:
+        streams.fail(str(error), error.status)
+        return error.status
+    except KeyboardInterrupt:
+        streams.note("Stopped. What was made is kept; the next run goes on from there.")
+        return ExitStatus.INTERRUPTED
+    except BrokenPipeError:
+        # Whoever read our output has gone; nothing is left to be told, not even at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return ExitStatus.MACHINE_FAILED
+    except MemoryError:
+        streams.fail(
+            "This machine's memory is full: try a smaller source.", ExitStatus.MACHINE_FAILED
+        )
+        return ExitStatus.MACHINE_FAILED
+
+
+def entry() -> None:
+    """The installed program."""
+    sys.exit(main())

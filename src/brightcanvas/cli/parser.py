@@ -1,0 +1,193 @@
+"""The commands and their options. Each command's code is imported when it runs."""
+
+from __future__ import annotations
+
+import argparse
+import importlib
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from brightcanvas import __version__
+
+Run = Callable[[argparse.Namespace, Any], int]
+
+ABOUT = """\
+Backgrounds for web pages: cut, sized and compressed for each breakpoint,
+with the rules that load them, and proof that the subject stays in view.
+"""
+
+START = """\
+Start here:
+  bright-canvas demo                 the full example, in ./marrowfen-mill
+  bright-canvas plan                 what brief.toml asks for, in an instant
+  bright-canvas build                make and publish it
+
+Exit status: 0 all well; 1 built, but a promise is broken; 2 the command line or
+the brief is wrong, nothing written; 3 a source can't be used; 4 the machine failed.
+"""
+
+
+def read_arguments(argv: Sequence[str] | None) -> argparse.Namespace:
+    """The arguments of one call; a wrong one ends the program with status 2."""
+    return _parser().parse_args(argv)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="bright-canvas",
+        description=ABOUT,
+        epilog=START,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
+    parser.add_argument("--version", action="version", version=f"bright-canvas {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True)
+    _add_build(commands)
+    _add_plan(commands)
+    _add_crop(commands)
+    _add_demo(commands)
+    _add_schema(commands)
+    return parser
+
+
+Commands = Any  # argparse keeps the type of its sub-parsers private
+
+
+def _command(commands: Commands, name: str, about: str, example: str) -> argparse.ArgumentParser:
+    command: argparse.ArgumentParser = commands.add_parser(
+        name,
+        help=about,
+        description=about[0].upper() + about[1:] + ".",
+        epilog=f"Examples:\n{example}",
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
+    command.add_argument("--json", action="store_true", help="print the facts for machines")
+    command.set_defaults(run=_runner(name))
+    return command
+
+
+def _runner(name: str) -> Run:
+    def run(arguments: argparse.Namespace, streams: Any) -> int:  # noqa: ANN401 - see Streams
+        module = importlib.import_module(f"brightcanvas.cli.{name}")
+        return int(module.run(arguments, streams))
+
+    return run
+
+
+def _add_brief(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "brief", nargs="?", type=Path, default=Path("brief.toml"), metavar="BRIEF",
+        help="the brief (default: brief.toml in this folder)",
+    )  # fmt: skip
+
+
+def _add_limit(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "--largest-source", type=megapixels, default=120.0, metavar="MEGAPIXELS",
+        help="refuse larger sources (default: 120)",
+    )  # fmt: skip
+
+
+def _add_build(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "build",
+        "make the pictures and the rules that a brief asks for",
+        "  bright-canvas build\n  bright-canvas build site/brief.toml --json > facts.json\n",
+    )
+    _add_brief(command)
+    _add_limit(command)
+
+
+def _add_plan(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "plan",
+        "show what would be made, touching no pixels and writing nothing",
+        "  bright-canvas plan\n  bright-canvas plan site/brief.toml\n",
+    )
+    _add_brief(command)
+    _add_limit(command)
+
+
+def _add_crop(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "crop",
+        "cut one picture to an exact size round its subject",
+        "  bright-canvas crop mill.jpg --to 740x400 --subject 0.7,0.4\n"
+        "  bright-canvas crop mill.jpg --to 740x400 --subject 0.66,0.2,0.76,0.8 --output m.webp\n",
+    )
+    command.add_argument("picture", type=Path, metavar="PICTURE")
+    command.add_argument(
+        "--to", type=pixel_size, required=True, metavar="WxH", help="exact size of the result in px"
+    )
+    command.add_argument(
+        "--subject", type=subject, default=(0.5, 0.5, 0.5, 0.5), metavar="X,Y",
+        help="what must stay in view, in fractions of the picture: a point X,Y"
+        " or a box LEFT,TOP,RIGHT,BOTTOM (default: the middle)",
+    )  # fmt: skip
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to write it")
+    _add_limit(command)
+
+
+def _add_demo(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "demo",
+        "set up the example of Marrowfen Mill and build it",
+        "  bright-canvas demo\n  bright-canvas demo try/mill\n",
+    )
+    command.add_argument(
+        "folder", nargs="?", type=Path, default=Path("marrowfen-mill"), metavar="FOLDER",
+        help="where to put it (default: marrowfen-mill)",
+    )  # fmt: skip
+
+
+def _add_schema(commands: Commands) -> None:
+    _command(
+        commands,
+        "schema",
+        "print the brief's JSON Schema, for editors that check while one types",
+        "  bright-canvas schema > brief.schema.json\n",
+    )
+
+
+def pixel_size(text: str) -> tuple[int, int]:
+    """Read ``740x400``; ValueError otherwise."""
+    parts = text.lower().split("x")
+    if len(parts) != 2 or not all(part.isascii() and part.isdigit() for part in parts):
+        raise argparse.ArgumentTypeError("a size in px such as 740x400 is wanted")
+    width, height = int(parts[0]), int(parts[1])
+    if not (0 < width <= 20_000 and 0 < height <= 20_000):
+        raise argparse.ArgumentTypeError("each side must be from 1 to 20000 px")
+    return width, height
+
+
+def subject(text: str) -> tuple[float, float, float, float]:
+    """Read a point ``x,y`` or a box ``left,top,right,bottom`` in fractions."""
+    wanted = "two or four fractions from 0 to 1 are wanted, such as 0.7,0.4"
+    try:
+        parts = [float(part) for part in text.split(",")]
+    except ValueError:
+        raise argparse.ArgumentTypeError(wanted) from None
+    if len(parts) == 2:
+        parts = parts * 2
+    if len(parts) != 4 or not all(0 <= part <= 1 for part in parts):
+        raise argparse.ArgumentTypeError(wanted)
+    if parts[0] > parts[2] or parts[1] > parts[3]:
+        raise argparse.ArgumentTypeError(
+            "LEFT,TOP,RIGHT,BOTTOM: left before right, top above bottom"
+        )
+    return parts[0], parts[1], parts[2], parts[3]
+
+
+def megapixels(text: str) -> float:
+    """Read a number of megapixels above zero."""
+    try:
+        amount = float(text)
+    except ValueError:
+        amount = 0.0
+    if not 0 < amount < 100_000:
+        raise argparse.ArgumentTypeError("a number of megapixels above 0 is wanted")
+    return amount

@@ -1,0 +1,62 @@
+"""``bright-canvas plan``."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import asdict
+from typing import Any
+
+from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.brief.loading import load_brief
+from brightcanvas.build.document import picture_facts, shortfall_facts
+from brightcanvas.cli.report import print_plan
+from brightcanvas.cli.streams import Streams
+from brightcanvas.framing.rungs import Rung
+from brightcanvas.plan.model import BackdropPlan, Plan, View
+from brightcanvas.plan.planning import plan_brief
+from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.verdict import Verdict
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Plan the brief and print it; a promise that can't be held shows in the status."""
+    plan = plan_brief(load_brief(arguments.brief), arguments.largest_source)
+    verdicts = check_all(plan)
+    if streams.as_json:
+        streams.document(_facts(plan, verdicts))
+    else:
+        print_plan(plan, verdicts, streams.console())
+    held = all(verdict.holds for verdict in verdicts)
+    return ExitStatus.ALL_WELL if held else ExitStatus.PROMISE_BROKEN
+
+
+def _facts(plan: Plan, verdicts: tuple[Verdict, ...]) -> dict[str, Any]:
+    return {
+        "backdrops": [_backdrop(one) for one in plan.backdrops],
+        "promises": [asdict(verdict) for verdict in verdicts],
+    }
+
+
+def _backdrop(one: BackdropPlan) -> dict[str, Any]:
+    return {
+        "name": one.backdrop.name,
+        "element": one.backdrop.element,
+        "breakpoints": [_view(view) for view in one.views],
+    }
+
+
+def _view(view: View) -> dict[str, Any]:
+    picture = view.picture
+    return {
+        "name": view.slot.breakpoint.name,
+        "picture": picture_facts(picture) if picture else None,
+        "rungs": [_rung(rung) for rung in picture.rungs] if picture else [],
+    }
+
+
+def _rung(rung: Rung) -> dict[str, Any]:
+    return {
+        "width": rung.width,
+        "height": rung.height,
+        "shortfall": shortfall_facts(rung.shortfall),
+    }

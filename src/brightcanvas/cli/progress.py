@@ -1,0 +1,34 @@
+"""A progress line on a terminal, silence elsewhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import TextIO
+
+from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+
+from brightcanvas.build.building import Watcher
+from brightcanvas.cli.streams import console_on
+
+
+@contextmanager
+def watched(stream: TextIO) -> Iterator[Watcher]:
+    """A watcher that draws on ``stream`` while the work goes on."""
+    if not stream.isatty():
+        yield Watcher()
+        return
+    columns = (
+        TextColumn("Making"),
+        BarColumn(),
+        MofNCompleteColumn(),
+        TextColumn("files,"),
+        TimeRemainingColumn(),
+        TextColumn("{task.description}", markup=False),
+    )
+    with Progress(*columns, console=console_on(stream), transient=True) as progress:
+        task = progress.add_task("")
+        yield Watcher(
+            starts=lambda count: progress.update(task, total=count),
+            done=lambda name: progress.update(task, advance=1, description=name),
+        )

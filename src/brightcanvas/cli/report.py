@@ -1,0 +1,161 @@
+"""What was planned and what was made, as tables that a designer reads."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from brightcanvas.build.building import TRY_PAGE, Outcome
+from brightcanvas.cli.words import box, densities, weight, widths
+from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rules.stylesheet import position_text
+
+
+def print_outcome(outcome: Outcome, console: Console) -> None:
+    """All assets, the promises, and what to do next."""
+    for record in outcome.record.backdrops:
+        console.print(_assets_table(record))
+    _print_promises(outcome.verdicts, console)
+    output = outcome.plan.brief.output
+    assets = outcome.record.assets
+    total = sum(asset.bytes for asset in assets)
+    console.print(f"{len(assets)} pictures, {weight(total)} in all, are in {output}")
+    console.print("  backdrops.css  link it, or paste it into your own style sheet")
+    console.print("  head.html      hints for the page's head")
+    console.print("  markup.html    the elements they fill")
+    console.print("  ledger.json    every file, rule and promise, for machines")
+    console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
+
+
+def _table(title: str, *headings: str) -> Table:
+    table = Table(title=title, title_justify="left", title_style="bold", box=None, pad_edge=False)
+    for heading in headings:
+        right = heading in ("Pixels", "Bytes")
+        table.add_column(heading, justify="right" if right else "left", header_style="dim")
+    table.columns[-1].no_wrap = True
+    table.columns[-1].overflow = "ellipsis"
+    return table
+
+
+def _assets_table(record: BackdropRecord) -> Table:
+    headings = ("Breakpoint", "Screens", "Pixels", "Bytes", "Older browsers", "File")
+    table = _table(f"\n{record.name} on {record.element}", *headings)
+    for shown in record.shown:
+        for shipped, label in zip(shown.shipped, _labels(shown), strict=False):
+            table.add_row(label, *_shipped_cells(shipped))
+        if not shown.shipped:
+            table.add_row(
+                _label(shown), "all", "", "0 B", "", f"the colour {shown.behind.css} alone"
+            )
+    return table
+
+
+def _label(shown: Shown) -> str:
+    return f"{shown.view.slot.breakpoint.name}, {widths(shown.view.slot.breakpoint.widths)}"
+
+
+def _labels(shown: Shown) -> itertools.chain[str]:
+    return itertools.chain([_label(shown)], itertools.repeat("", len(shown.shipped)))
+
+
+def _shipped_cells(shipped: Shipped) -> list[str]:
+    best, *older = shipped.assets
+    return [
+        densities(shipped.rung.densities),
+        f"{best.width} x {best.height}",
+        weight(best.bytes),
+        ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
+        best.file,
+    ]
+
+
+def print_plan(plan: Plan, verdicts: Sequence[Verdict], console: Console) -> None:
+    """What would be made of each source, breakpoint by breakpoint."""
+    for one in plan.backdrops:
+        console.print(_plan_table(one))
+        for line in _source_lines(one):
+            console.print(line, style="dim")
+    _print_promises(verdicts, console)
+    console.print(f"Nothing was written. To make it: bright-canvas build {plan.brief.path}")
+
+
+def _plan_table(one: BackdropPlan) -> Table:
+    headings = (
+        "Breakpoint",
+        "Boxes, narrowest to widest",
+        "Cut of the source",
+        "Position",
+        "Rungs",
+    )
+    table = _table(f"\n{one.backdrop.name} on {one.backdrop.element}", *headings)
+    for view in one.views:
+        where = f"{view.slot.breakpoint.name}, {widths(view.slot.breakpoint.widths)}"
+        cells = _picture_cells(view.picture) if view.picture else ["", "the colour alone", "", ""]
+        table.add_row(where, *cells)
+    return table
+
+
+def _picture_cells(picture: Picture) -> list[str]:
+    stage, cut = picture.stage, picture.cut
+    rungs = ", ".join(f"{rung.width} x {rung.height}" for rung in picture.rungs)
+    return [
+        f"{box(stage.narrowest.box)} to {box(stage.widest.box)}",
+        f"{box(cut.area.size)} at {cut.area.left:.0f}, {cut.area.top:.0f}",
+        position_text(cut.position),
+        f"{rungs} px",
+    ]
+
+
+def _source_lines(one: BackdropPlan) -> list[str]:
+    pictures = {view.picture.facts.path: view for view in one.views if view.picture}
+    return [f"  {_source_line(view)}" for view in pictures.values()]
+
+
+def _source_line(view: View) -> str:
+    assert view.picture is not None
+    facts = view.picture.facts
+    told = f"{facts.path.name}: {facts.kind.name}, {box(facts.size)} px, {weight(facts.bytes)}"
+    if facts.jpeg_quality is not None:
+        told += f", last saved at a JPEG quality of about {facts.jpeg_quality}"
+    if facts.kind.is_clip:
+        told += f", its frame at {view.slot.poster_at:g} s"
+    return told
+
+
+def _print_promises(verdicts: Sequence[Verdict], console: Console) -> None:
+    console.print()
+    for verdict in _worth_telling(verdicts):
+        console.print(_promise_line(verdict), soft_wrap=True)
+    broken = sum(not verdict.holds for verdict in verdicts)
+    if broken:
+        console.print(f"{broken} of {len(verdicts)} promises broken.", style="bold red")
+    elif verdicts:
+        console.print(f"All {len(verdicts)} promises hold.", style="green")
+    console.print()
+
+
+def _worth_telling(verdicts: Sequence[Verdict]) -> list[Verdict]:
+    """Every broken promise, and of those that hold the worst breakpoint of each backdrop."""
+    groups: dict[tuple[str, str], list[Verdict]] = {}
+    for verdict in verdicts:
+        groups.setdefault((verdict.promise, verdict.backdrop), []).append(verdict)
+    told: list[Verdict] = []
+    for _, group in sorted(groups.items(), key=lambda item: item[0][0]):
+        broken = [verdict for verdict in group if not verdict.holds]
+        told += broken or [min(group, key=lambda verdict: verdict.margin)]
+    return told
+
+
+def _promise_line(verdict: Verdict) -> Text:
+    mark, style = ("holds ", "green") if verdict.holds else ("BROKEN", "bold red")
+    line = Text.assemble((mark, style), f" {verdict.promise}: ")
+    line.append(f"{verdict.backdrop}, {verdict.breakpoint}: {verdict.says}")
+    if verdict.remedy:
+        line.append(f"\n       {verdict.remedy}")
+    return line

@@ -1,0 +1,1 @@
+"""The ledger: every asset, rule and promise of a build, as ``ledger.json`` holds it."""

@@ -1,0 +1,70 @@
+"""What was made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import FileFormat
+from brightcanvas.framing.rungs import Rung
+from brightcanvas.plan.model import View
+
+
+@dataclass(frozen=True)
+class Asset:
+    """One published file."""
+
+    file: str
+    format: FileFormat
+    width: int
+    height: int
+    bytes: int
+    sha256: str
+
+
+@dataclass(frozen=True)
+class Shipped:
+    """One rung in all its formats, newest first, the one every browser knows last."""
+
+    rung: Rung
+    assets: tuple[Asset, ...]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """One backdrop at one breakpoint, as published."""
+
+    view: View
+    behind: Colour
+    shipped: tuple[Shipped, ...]
+
+
+@dataclass(frozen=True)
+class BackdropRecord:
+    """One backdrop at all breakpoints, narrowest first."""
+
+    name: str
+    element: str
+    first_view: bool
+    shown: tuple[Shown, ...]
+
+
+@dataclass(frozen=True)
+class Record:
+    """All backdrops of a build."""
+
+    title: str
+    address: str
+    backdrops: tuple[BackdropRecord, ...]
+
+    @property
+    def assets(self) -> tuple[Asset, ...]:
+        """Every published picture once, in order."""
+        found = {
+            asset.file: asset
+            for backdrop in self.backdrops
+            for shown in backdrop.shown
+            for shipped in shown.shipped
+            for asset in shipped.assets
+        }
+        return tuple(found.values())

@@ -1,0 +1,1 @@
+"""The only room that touches the codec libraries: pictures and clips in, bytes out."""

@@ -1,0 +1,57 @@
+"""Writing pictures: pixels in, the bytes of one file out, without metadata."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+from PIL import Image, features
+
+from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.raster import Raster
+
+_CODECS = {"jpg": "libjpeg_turbo", "webp": "webp", "avif": "avif", "png": "zlib"}
+
+
+def codec_version(file_format: FileFormat) -> str:
+    """The codec's version: other versions may give other bytes."""
+    return f"{file_format.ending} {features.version(_CODECS[file_format.ending])}"
+
+
+def encode(picture: Raster, encoding: Encoding) -> bytes:
+    """The picture as a file. Same input and codec versions give the same bytes."""
+    if encoding.format is FileFormat.PNG:
+        return _saved(_smallest_mode(picture), "PNG", {"optimize": True})
+    image = Image.fromarray(picture.pixels)
+    return _saved(image, encoding.format.name, _parameters(encoding))
+
+
+def _parameters(encoding: Encoding) -> dict[str, Any]:
+    if encoding.format is FileFormat.JPEG:
+        return {"quality": encoding.quality, "progressive": True, "optimize": True}
+    if encoding.format is FileFormat.WEBP and encoding.lossless:
+        return {"lossless": True, "quality": 80, "method": 4}
+    if encoding.format is FileFormat.WEBP:
+        return {"quality": encoding.quality, "method": 4}
+    return {"quality": encoding.quality, "speed": 6, "max_threads": 1}
+
+
+def _saved(image: Image.Image, codec: str, parameters: dict[str, Any]) -> bytes:
+    out = io.BytesIO()
+    image.save(out, codec, **parameters)
+    return out.getvalue()
+
+
+def _smallest_mode(picture: Raster) -> Image.Image:
+    """A palette picture where at most 256 colours occur, exactly those."""
+    pixels = picture.pixels
+    flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[2])
+    codes = flat.astype(np.uint32) @ (256 ** np.arange(flat.shape[1], dtype=np.uint32))
+    colours, index = np.unique(codes, return_inverse=True)
+    if len(colours) > 256:
+        return Image.fromarray(pixels)
+    entries = (colours[:, None] >> (8 * np.arange(flat.shape[1], dtype=np.uint32))) & 255
+    image = Image.fromarray(index.reshape(pixels.shape[:2]).astype(np.uint8), "L")
+    image.putpalette(entries.astype(np.uint8).tobytes(), "RGBA" if flat.shape[1] == 4 else "RGB")
+    return image

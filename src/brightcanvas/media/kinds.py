@@ -1,0 +1,107 @@
+"""What kind of file something is, by its first bytes and not by its name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.errors import MachineError, SourceError
+
+HEAD_BYTES = 4096
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of file, as people call it."""
+
+    name: str
+    is_clip: bool = False
+    codec: str = ""
+    """The picture codec's name in the library; empty for clips."""
+
+
+JPEG = Kind("JPEG", codec="JPEG")
+PNG = Kind("PNG", codec="PNG")
+WEBP = Kind("WebP", codec="WEBP")
+AVIF = Kind("AVIF", codec="AVIF")
+GIF = Kind("GIF", codec="GIF")
+MP4 = Kind("MP4", is_clip=True)
+MOV = Kind("MOV", is_clip=True)
+WEBM = Kind("WebM", is_clip=True)
+
+WANTED = "a JPEG, PNG, WebP, AVIF or GIF picture, or an MP4, WebM or MOV clip"
+
+_OTHERS = (
+    (b"%PDF", "a PDF document"),
+    (b"8BPS", "a layered Photoshop file"),
+    (b"II*\x00", "a TIFF picture"),
+    (b"MM\x00*", "a TIFF picture"),
+    (b"BM", "a BMP picture"),
+    (b"PK\x03\x04", "a ZIP archive"),
+    (b"ID3", "a sound file"),
+    (b"OggS", "an Ogg file"),
+    (b"RIFF", "a RIFF file"),
+)
+
+
+def kind_of(path: Path) -> Kind:
+    """The kind of the file at ``path``.
+
+    Raises:
+        SourceError: there is no such file, or it is of no kind that can be used.
+        MachineError: the file may not be read.
+    """
+    head = _head(path)
+    if not head:
+        raise SourceError(f"{path}: the file is empty. Wanted: {WANTED}.")
+    kind = _known(head)
+    if kind is None:
+        raise SourceError(f"{path}: this is {_described(head)}. Wanted: {WANTED}.")
+    return kind
+
+
+def _head(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            return file.read(HEAD_BYTES)
+    except FileNotFoundError as error:
+        raise SourceError(f"{path}: there is no such file. Check 'source' in the brief.") from error
+    except IsADirectoryError as error:
+        raise SourceError(f"{path}: this is a folder. Wanted: {WANTED}.") from error
+    except PermissionError as error:
+        what = "a folder" if path.is_dir() else "not readable for you"
+        raise MachineError(f"{path}: this is {what}.") from error
+    except OSError as error:
+        raise SourceError(f"{path}: it can't be opened ({error.strerror}).") from error
+
+
+def _known(head: bytes) -> Kind | None:
+    if head[4:8] == b"ftyp":
+        return _boxed(head[8:12])
+    if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
+        return WEBP
+    if head[:4] == b"\x1aE\xdf\xa3" and b"webm" in head[:64]:
+        return WEBM
+    starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
+    return next((kind for start, kind in starts if head.startswith(start)), None)
+
+
+def _boxed(brand: bytes) -> Kind | None:
+    """Files of ISO 14496-12 boxes, by their major brand."""
+    if brand in (b"avif", b"avis"):
+        return AVIF
+    if brand in (b"heic", b"heix", b"mif1", b"msf1"):
+        return None
+    return MOV if brand == b"qt  " else MP4
+
+
+def _described(head: bytes) -> str:
+    if head[4:8] == b"ftyp":
+        return "a HEIC picture, which browsers don't show; export it as JPEG"
+    if b"<svg" in head.lower():
+        return "an SVG drawing, which is not cut yet"
+    if head[:4] == b"\x1aE\xdf\xa3":
+        return "a Matroska clip; save it as MP4 or WebM"
+    if head.lstrip()[:1] == b"<":
+        return "a text file (HTML or XML)"
+    return next((name for start, name in _OTHERS if head.startswith(start)), "no picture or clip")

@@ -1,0 +1,78 @@
+"""Facts of a source, read from its head without decoding its pixels."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.errors import SourceError
+from brightcanvas.basics.shapes import Size, plain_number
+from brightcanvas.media import clips, pictures
+from brightcanvas.media.kinds import Kind, kind_of
+
+DEFAULT_LIMIT = 120.0
+"""Megapixels. A larger source is refused: decoded, it takes 3 to 4 bytes per pixel."""
+
+LONGEST_SIDE = 65_500
+"""Pixels. No format that is written here holds more on one side."""
+
+
+@dataclass(frozen=True)
+class SourceFacts:
+    """What a source is, before anything is decoded."""
+
+    path: Path
+    kind: Kind
+    size: Size
+    """Upright, in px."""
+    has_alpha: bool
+    bytes: int
+    digest: str
+    """SHA-256 of the file, in hex."""
+    jpeg_quality: int | None = None
+    """How it was last compressed, estimated; JPEG only."""
+    seconds: float | None = None
+    """Length of a clip."""
+
+
+def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
+    """Look at a source.
+
+    Args:
+        path: of the picture or clip.
+        limit: most megapixels that are accepted.
+
+    Raises:
+        SourceError: it can't be used; the message says why.
+    """
+    kind = kind_of(path)
+    head = clips.read_head(path) if kind.is_clip else pictures.read_head(path, kind)
+    _check_size(path, head.size, limit)
+    return SourceFacts(
+        path=path,
+        kind=kind,
+        size=head.size,
+        has_alpha=head.has_alpha,
+        bytes=path.stat().st_size,
+        digest=digest_of(path),
+        jpeg_quality=head.jpeg_quality,
+        seconds=head.seconds,
+    )
+
+
+def _check_size(path: Path, size: Size, limit: float) -> None:
+    megapixels = size.width * size.height / 1e6
+    if megapixels > limit:
+        raise SourceError(
+            f"{path}: {size} px are {plain_number(round(megapixels, 1))} megapixels, more than the"
+            f" limit of {plain_number(limit)}. Save it smaller, or raise --largest-source."
+        )
+    if max(size.width, size.height) > LONGEST_SIDE:
+        raise SourceError(f"{path}: {size} px; no side may be longer than {LONGEST_SIDE} px.")
+
+
+def digest_of(path: Path) -> str:
+    """SHA-256 of a file's bytes, in hex."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

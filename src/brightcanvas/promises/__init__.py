@@ -1,0 +1,1 @@
+"""Promises: what a build holds to, each checked in a small module, with its worst case."""

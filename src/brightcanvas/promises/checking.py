@@ -1,0 +1,20 @@
+"""All promises, over all views."""
+
+from __future__ import annotations
+
+from brightcanvas.plan.model import Plan
+from brightcanvas.promises import in_view, sharp
+from brightcanvas.promises.verdict import Verdict
+
+_CHECKS = (in_view.check, sharp.check)
+
+
+def check_all(plan: Plan) -> tuple[Verdict, ...]:
+    """Every promise of every backdrop at every breakpoint that it concerns."""
+    return tuple(
+        verdict
+        for one in plan.backdrops
+        for view in one.views
+        for check in _CHECKS
+        if (verdict := check(one.backdrop.name, view))
+    )

@@ -1,0 +1,32 @@
+"""Preload hints: what the first view needs, under the very condition of the rule it serves."""
+
+from __future__ import annotations
+
+from html import escape
+
+from brightcanvas.ledger.model import Record, Shipped, Shown
+from brightcanvas.rules.stylesheet import rung_condition
+
+
+def hints(record: Record, address: str) -> str:
+    """The lines for the page's head, one for each rung of the backdrops in the first view.
+
+    Only the best format is hinted: a browser fetches every hinted format that it knows.
+    """
+    return "".join(
+        _hint(shown, shipped, address)
+        for backdrop in record.backdrops
+        if backdrop.first_view
+        for shown in backdrop.shown
+        for shipped in shown.shipped
+    )
+
+
+def _hint(shown: Shown, shipped: Shipped, address: str) -> str:
+    best = shipped.assets[0]
+    condition = rung_condition(shown, shipped)
+    media = f' media="{escape(condition)}"' if condition else ""
+    return (
+        f'<link rel="preload" as="image" href="{escape(address + best.file)}"'
+        f' type="{best.format.media_type}"{media} fetchpriority="high">\n'
+    )

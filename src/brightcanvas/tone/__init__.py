@@ -1,0 +1,1 @@
+"""Light and colour: computing with pixels as amounts of light."""

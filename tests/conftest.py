@@ -1,0 +1,122 @@
+"""What the tests share: calling the program, made-up pictures, one build of the demo."""
+
+from __future__ import annotations
+
+import io
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from PIL import Image
+
+from brightcanvas.cli.main import main
+
+
+@dataclass(frozen=True)
+class Ran:
+    """What a run of the program came to."""
+
+    status: int
+    out: str
+    err: str
+
+    @property
+    def facts(self) -> Any:
+        return json.loads(self.out)
+
+
+Call = Callable[..., Ran]
+
+
+def call(*arguments: str | Path) -> Ran:
+    """Run the program inside this process."""
+    out, err = io.StringIO(), io.StringIO()
+    try:
+        status = main([str(argument) for argument in arguments], out, err)
+    except SystemExit as stop:  # argparse ends the program itself
+        status = int(stop.code or 0)
+    assert "Traceback" not in err.getvalue()
+    return Ran(status, out.getvalue(), err.getvalue())
+
+
+def spawn(*arguments: str | Path, folder: Path | None = None) -> Ran:
+    """Run the installed program as its own process."""
+    command = [sys.executable, "-m", "brightcanvas", *map(str, arguments)]
+    ran = subprocess.run(
+        command, cwd=folder, capture_output=True, encoding="utf-8", timeout=300, check=False
+    )
+    return Ran(ran.returncode, ran.stdout, ran.stderr)
+
+
+def noise(width: int, height: int, channels: int = 3, seed: int = 0) -> NDArray[np.uint8]:
+    """A picture with detail at all sizes, so that nothing about it is flat."""
+    rng = np.random.default_rng(seed)
+    total = np.zeros((height, width, channels))
+    for step in (1, 4, 16, 64):
+        small = rng.random((height // step + 2, width // step + 2, channels))
+        total += np.repeat(np.repeat(small, step, 0), step, 1)[:height, :width]
+    low, high = total.min(), total.max()
+    return np.asarray((total - low) / max(high - low, 1e-9) * 255, np.uint8)
+
+
+def save_noise(path: Path, width: int = 600, height: int = 400, **options: Any) -> Path:
+    Image.fromarray(noise(width, height)).save(path, **options)
+    return path
+
+
+def write_brief(folder: Path, text: str) -> Path:
+    path = folder / "brief.toml"
+    path.write_text(text, encoding="utf-8")
+    return path
+
+
+SMALL_BRIEF = """\
+[[breakpoint]]
+name = "narrow"
+below = 600
+[[breakpoint]]
+name = "wide"
+
+[[backdrop]]
+source = "picture.jpg"
+element = ".top"
+first_view = true
+height = "300px"
+"""
+
+
+@pytest.fixture
+def small(tmp_path: Path) -> Path:
+    """A folder with a picture and the brief for it; the path of the brief."""
+    save_noise(tmp_path / "picture.jpg")
+    return write_brief(tmp_path, SMALL_BRIEF)
+
+
+@dataclass(frozen=True)
+class Demo:
+    """The built demo."""
+
+    folder: Path
+    ran: Ran
+
+    @property
+    def published(self) -> Path:
+        return self.folder / "published"
+
+    @property
+    def ledger(self) -> Any:
+        return json.loads((self.published / "ledger.json").read_text(encoding="utf-8"))
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> Demo:
+    """The demo, built once for all tests by the program as its own process."""
+    folder = tmp_path_factory.mktemp("demo") / "marrowfen-mill"
+    return Demo(folder, spawn("demo", folder))

@@ -1,0 +1,255 @@
+"""Whole builds: what is published, what is kept, what is never touched."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from brightcanvas.build.files import write_whole
+
+from .conftest import Demo, call, noise, save_noise, spawn, write_brief
+
+
+def snapshot(folder: Path) -> dict[str, bytes]:
+    return {path.name: path.read_bytes() for path in folder.iterdir()}
+
+
+def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
+    assert demo.ran.status == 0, demo.ran.err
+    assert demo.ran.err == ""
+    assert demo.ran.out.rstrip().endswith("try-it.html")
+    for word in ("mill-at-dusk on .arrival", "handheld, to 639 px", "All 22 promises hold."):
+        assert word in demo.ran.out
+
+
+def test_the_ledger_lists_every_file_as_it_is(demo: Demo) -> None:
+    listed = {entry["file"]: entry for entry in demo.ledger["files"]}
+    found = snapshot(demo.published)
+    assert set(found) == {*listed, "ledger.json"}
+    for name, entry in listed.items():
+        assert entry["bytes"] == len(found[name])
+        assert entry["sha256"] == hashlib.sha256(found[name]).hexdigest()
+
+
+def test_every_asset_is_what_the_ledger_says(demo: Demo) -> None:
+    formats = {"image/avif": "AVIF", "image/webp": "WEBP", "image/jpeg": "JPEG", "image/png": "PNG"}
+    assets = [
+        asset
+        for backdrop in demo.ledger["backdrops"]
+        for shown in backdrop["breakpoints"]
+        for rung in shown["rungs"]
+        for asset in rung["assets"]
+    ]
+    assert len(assets) > 30
+    for asset in assets:
+        with Image.open(demo.published / asset["file"]) as image:
+            assert image.size == (asset["width"], asset["height"])
+            assert image.format == formats[asset["format"]]
+            assert "exif" not in image.info
+            assert "icc_profile" not in image.info
+
+
+def test_formats_follow_the_content(demo: Demo) -> None:
+    oldest = {
+        backdrop["name"]: backdrop["breakpoints"][-1]["rungs"][0]["assets"][-1]["format"]
+        for backdrop in demo.ledger["backdrops"]
+    }
+    assert oldest["mill-at-dusk"] == "image/jpeg"
+    assert oldest["dykes"] == "image/png"
+
+
+def test_no_format_is_heavier_than_an_older_one(demo: Demo) -> None:
+    for backdrop in demo.ledger["backdrops"]:
+        for shown in backdrop["breakpoints"]:
+            for rung in shown["rungs"]:
+                weights = [asset["bytes"] for asset in rung["assets"]]
+                assert weights == sorted(weights)
+
+
+def test_a_published_picture_shows_its_cut_of_the_source(tmp_path: Path) -> None:
+    picture = np.zeros((400, 1200, 3), np.uint8)
+    picture[:, 900:1000] = (250, 120, 0)  # the subject, far right
+    picture[:, :, 2] = np.linspace(40, 90, 1200).astype(np.uint8)
+    Image.fromarray(picture).save(tmp_path / "wide.png")
+    brief = write_brief(
+        tmp_path,
+        '[[backdrop]]\nname = "w"\nsource = "wide.png"\nelement = "p"\nheight = "1/1"\n'
+        "subject = { box = [0.75, 0, 0.8333, 1] }\n",
+    )
+    ran = call("build", brief, "--json")
+    assert ran.status == 0
+    shown = ran.facts["backdrops"][0]["breakpoints"][2]
+    left, top, right, bottom = shown["picture"]["cut"]
+    assert (round(right - left), round(bottom - top)) == (400, 400)
+    assert left <= 900
+    assert right >= 1000
+    oldest = shown["rungs"][0]["assets"][-1]["file"]
+    with Image.open(tmp_path / "published" / oldest) as image:
+        orange = np.asarray(image.convert("RGB"))[:, :, 0] > 125
+    columns = np.flatnonzero(orange.any(axis=0))
+    scale = orange.shape[1] / 400
+    assert abs(columns[0] - (900 - left) * scale) <= 1
+    assert abs(columns[-1] - (999 - left) * scale) <= 1
+
+
+def test_metadata_is_dropped_and_transparency_kept(tmp_path: Path) -> None:
+    image = Image.new("RGBA", (900, 900), (200, 30, 30, 255))
+    image.paste((0, 0, 0, 0), (0, 0, 450, 900))
+    exif = Image.Exif()
+    exif[0x010F] = "Camera"
+    image.save(tmp_path / "badge.png", exif=exif)
+    brief = write_brief(tmp_path, '[[backdrop]]\nsource = "badge.png"\nelement = "p"\n')
+    facts = call("build", brief, "--json").facts
+    for asset in facts["backdrops"][0]["breakpoints"][0]["rungs"][0]["assets"]:
+        content = (tmp_path / "published" / asset["file"]).read_bytes()
+        assert b"Camera" not in content
+        with Image.open(io.BytesIO(content)) as made:
+            assert made.convert("RGBA").getpixel((1, 1))[3] < 8  # type: ignore[index]
+    assert facts["backdrops"][0]["breakpoints"][0]["behind"] == "#c81e1e"
+
+
+def test_a_second_run_changes_and_encodes_nothing(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    assert call("build", small).status == 0
+    before = snapshot(small.parent / "published")
+    times = {p: p.stat().st_mtime_ns for p in (small.parent / "published").iterdir()}
+
+    def refuse(*_: object) -> None:
+        raise AssertionError("nothing has changed: there is nothing to do")
+
+    for work in ("encode", "resize", "read_picture"):
+        monkeypatch.setattr(f"brightcanvas.build.making.{work}", refuse)
+    assert call("build", small).status == 0
+    assert snapshot(small.parent / "published") == before
+    changed = [p.name for p, time in times.items() if p.stat().st_mtime_ns != time]
+    assert changed in ([], ["ledger.json"])
+
+
+def test_only_what_is_outdated_is_swept(small: Path) -> None:
+    output = small.parent / "published"
+    call("build", small)
+    first = set(snapshot(output))
+    (output / "notes.txt").write_text("mine")
+    edited = next(output.glob("*.jpg"))
+    edited.write_bytes(edited.read_bytes() + b"edited by hand")
+    Image.fromarray(noise(600, 400, seed=1)).save(small.parent / "picture.jpg")
+    assert call("build", small).status == 0
+    second = set(snapshot(output))
+    listed = {entry["file"] for entry in json.loads((output / "ledger.json").read_text())["files"]}
+    assert second == listed | {"ledger.json", "notes.txt", edited.name}
+    assert not {name for name in first if name.endswith(".webp")} & second
+
+
+def test_a_file_of_someone_else_in_the_way_stops_everything(small: Path) -> None:
+    output = small.parent / "published"
+    output.mkdir()
+    (output / "backdrops.css").write_text("mine")
+    ran = call("build", small)
+    assert ran.status == 2
+    assert "was not made by Bright Canvas, or was changed since" in ran.err
+    assert snapshot(output) == {"backdrops.css": b"mine"}
+
+
+def test_a_forged_ledger_reaches_no_file_outside(small: Path) -> None:
+    output = small.parent / "published"
+    output.mkdir()
+    digest = hashlib.sha256((small.parent / "picture.jpg").read_bytes()).hexdigest()
+    forged = {"made_by": "bright-canvas", "files": [{"file": "../picture.jpg", "sha256": digest}]}
+    (output / "ledger.json").write_text(json.dumps(forged))
+    assert call("build", small).status == 0
+    assert (small.parent / "picture.jpg").exists()
+
+
+def test_a_run_that_was_cut_off_while_publishing_goes_on(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    call("build", small)
+    small.write_text(small.read_text().replace("300px", "280px"))
+    with monkeypatch.context() as patch:
+        patch.setattr("brightcanvas.build.publishing.write_whole", cut_off_at_the_ledger)
+        assert call("build", small).status == 130
+    assert call("build", small).status == 0
+    after = snapshot(small.parent / "published")
+    shutil.rmtree(small.parent / "published")
+    assert call("build", small).status == 0
+    assert snapshot(small.parent / "published") == after
+
+
+def cut_off_at_the_ledger(path: Path, content: bytes) -> None:
+    if path.name == "ledger.json":
+        raise KeyboardInterrupt
+    write_whole(path, content)
+
+
+def test_a_broken_promise_is_told_with_its_worst_window(tmp_path: Path) -> None:
+    save_noise(tmp_path / "picture.jpg", 900, 600)
+    brief = write_brief(
+        tmp_path,
+        '[[backdrop]]\nname = "long"\nsource = "picture.jpg"\nelement = "p"\nheight = "80svh"\n'
+        "subject = { box = [0.1, 0.4, 0.9, 0.6] }\n",
+    )
+    ran = call("plan", brief)
+    assert ran.status == 1
+    assert "BROKEN in view: long, handheld: worst at a viewport of 320 x 960" in ran.out
+    assert "first lost at" in ran.out
+    assert "make the subject's box narrower than 0.28 of the picture" in ran.out
+    assert call("build", brief, "--json").status == 1
+
+
+def test_plan_writes_nothing_and_says_what_would_be_made(small: Path) -> None:
+    before = sorted(small.parent.rglob("*"))
+    ran = call("plan", small)
+    assert ran.status == 0
+    for told in ("picture on .top", "narrow, to 599 px", "50% 50%", "Nothing was written."):
+        assert told in ran.out
+    assert "last saved at a JPEG quality of about 75" in ran.out
+    assert sorted(small.parent.rglob("*")) == before
+
+
+def test_help_and_version_load_nothing_heavy() -> None:
+    code = (
+        "import sys\nfrom brightcanvas.cli.main import main\n"
+        "try: main(['--help'])\nexcept SystemExit: pass\n"
+        "heavy = {'numpy', 'PIL', 'av', 'pydantic', 'rich', 'jinja2'} & set(sys.modules)\n"
+        "sys.exit(str(heavy) if heavy else 0)"
+    )
+    ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert ran.returncode == 0, ran.stderr
+    assert "Start here:" in ran.stdout
+    assert spawn("--version").out.startswith("bright-canvas ")
+    assert spawn().status == 2
+    assert spawn("biuld").status == 2
+
+
+def test_a_folder_that_may_not_be_written_is_told(small: Path) -> None:
+    (small.parent / "published").write_text("a file")
+    ran = call("build", small)
+    assert ran.status == 2
+    assert "is a file: name another 'output'" in ran.err
+    (small.parent / ".bright-canvas").rename(small.parent / "gone")
+    (small.parent / ".bright-canvas").write_text("a file")
+    ran = call("build", small)
+    assert ran.status == 4
+    assert "can't be written" in ran.err
+
+
+def test_the_demo_keeps_what_was_changed_and_refuses_other_folders(tmp_path: Path) -> None:
+    (tmp_path / "letters").mkdir()
+    (tmp_path / "letters" / "a.txt").write_text("private")
+    ran = call("demo", tmp_path / "letters")
+    assert ran.status == 2
+    assert "holds other things" in ran.err
+    (tmp_path / "mine").mkdir()
+    brief = write_brief(tmp_path / "mine", '[[backdrop]]\nelement = "p"\nplain = true\n')
+    assert call("demo", tmp_path / "mine").status == 0
+    assert "plain = true" in brief.read_text()
