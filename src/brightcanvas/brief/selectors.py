@@ -14,8 +14,10 @@ _PLAIN = frozenset({"ident", "hash", "whitespace"})
 
 def check_selector(text: str) -> str:
     """The selector, if it is harmless inside a style sheet; ValueError otherwise."""
-    nodes = tinycss2.parse_component_value_list(text, skip_comments=False)
-    if not text.strip() or not all(_harmless(node) for node in nodes):
+    # The braces behind it show whether it leaves a bracket or a string open.
+    *nodes, end = tinycss2.parse_component_value_list(f"{text} {{}}", skip_comments=False)
+    is_whole = end.type == "{} block" and not end.content and all(_harmless(node) for node in nodes)
+    if not text.strip() or not is_whole:
         raise ValueError(WANTED)
     if "<" in text or any(ord(character) < 32 for character in text):
         raise ValueError(WANTED)

@@ -1,0 +1,113 @@
+"""A real Chromium and a small server that notes what was asked of it."""
+
+from __future__ import annotations
+
+import io
+import shutil
+import tempfile
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+from selenium import webdriver
+from selenium.webdriver.chrome.service import Service
+
+CHROMIUM = (
+    shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
+)
+DRIVER = shutil.which("chromedriver")
+SWITCHES = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--hide-scrollbars",
+)  # fmt: skip
+
+
+class Handler(SimpleHTTPRequestHandler):
+    """Serves a folder and notes every path."""
+
+    extensions_map = {  # noqa: RUF012 - the base class has it so
+        **SimpleHTTPRequestHandler.extensions_map, ".avif": "image/avif", ".webp": "image/webp",
+    }  # fmt: skip
+
+    def log_message(self, *_: object) -> None:
+        pass
+
+    def do_GET(self) -> None:
+        self.server.requested.append(self.path)  # type: ignore[attr-defined]
+        super().do_GET()
+
+
+class Site:
+    """A folder being served on loopback."""
+
+    def __init__(self, folder: Path) -> None:
+        self._server = ThreadingHTTPServer(
+            ("127.0.0.1", 0), partial(Handler, directory=str(folder))
+        )
+        self.requested: list[str] = []
+        self._server.requested = self.requested  # type: ignore[attr-defined]
+        threading.Thread(target=self._server.serve_forever, daemon=True).start()
+        self.address = f"http://127.0.0.1:{self._server.server_port}"
+
+    def pictures(self) -> list[str]:
+        """The pictures asked for since the last call, by file name."""
+        asked = [Path(path).name for path in self.requested]
+        self.requested.clear()
+        return [name for name in asked if name.endswith((".avif", ".webp", ".jpg", ".png"))]
+
+    def close(self) -> None:
+        self._server.shutdown()
+        self._server.server_close()
+
+
+class Browser:
+    """Chromium, driven through its public protocol."""
+
+    def __init__(self) -> None:
+        options = webdriver.ChromeOptions()
+        options.binary_location = str(CHROMIUM)
+        self._profile = tempfile.mkdtemp()
+        for switch in (*SWITCHES, f"--user-data-dir={self._profile}"):
+            options.add_argument(switch)
+        self._driver = webdriver.Chrome(options=options, service=Service(str(DRIVER)))
+
+    def open(self, url: str, width: int, height: int, density: float = 1) -> None:
+        """Load a page afresh in a viewport; through the protocol, so below any least width."""
+        self._driver.execute_cdp_cmd("Network.clearBrowserCache", {})
+        self._driver.get("about:blank")
+        self.console()
+        metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
+        self._driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+        self._driver.get(url)
+
+    def console(self) -> list[str]:
+        """What the page's console says."""
+        log = self._driver.get_log("browser")  # type: ignore[no-untyped-call]
+        return [entry["message"] for entry in log]
+
+    def evaluate(self, expression: str) -> object:
+        """The value of a JavaScript expression in the page."""
+        return self._driver.execute_script(f"return {expression}")
+
+    def screenshot(self) -> NDArray[np.uint8]:
+        """The viewport's pixels, (height, width, 3)."""
+        with Image.open(io.BytesIO(self._driver.get_screenshot_as_png())) as image:
+            return np.asarray(image.convert("RGB"))
+
+    def close(self) -> None:
+        self._driver.quit()
+        shutil.rmtree(self._profile, ignore_errors=True)
+
+
+@contextmanager
+def serving(folder: Path) -> Iterator[Site]:
+    site = Site(folder)
+    yield site
+    site.close()

@@ -1,0 +1,159 @@
+"""The rules: conditions without gap or overlap, hints that match, nothing that breaks out."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Any
+
+import pytest
+import tinycss2
+from hypothesis import given
+from hypothesis import strategies as st
+
+from brightcanvas.basics.colours import parse_colour
+from brightcanvas.brief.selectors import check_selector
+from brightcanvas.rules.escaping import css_string
+from brightcanvas.rules.markup import markup, tag_for
+
+from .conftest import Demo, call, save_noise, write_brief
+
+DENSITIES = [0.5, 0.999, 1, 1.0001, 1.1, 1.25, 1.5, 2, 2.625, 3]
+WIDTHS = [320, 480.5, 639, 639.2, 639.33, 639.5, 639.98, 640, 640.02, 1099.67, 1100, 2560, 5000]
+
+
+def matches(condition: str, width: float, density: float) -> bool:
+    """A reading of our few kinds of media features, apart from the code that writes them."""
+    checks = {
+        "min-width: ": lambda n: width >= n,
+        "max-width: ": lambda n: width <= n,
+        "resolution > ": lambda n: density > n,
+        "resolution <= ": lambda n: density <= n,
+    }
+    for feature in filter(None, condition.split(" and ")):
+        found = re.fullmatch(r"\(([a-z-]+(?:: | > | <= ))([0-9.]+)(?:px|dppx)\)", feature)
+        assert found, feature
+        if not checks[found[1]](float(found[2])):
+            return False
+    return True
+
+
+def rungs(ledger: Any, name: str) -> list[dict[str, Any]]:
+    backdrop = next(one for one in ledger["backdrops"] if one["name"] == name)
+    return [rung for shown in backdrop["breakpoints"] for rung in shown["rungs"]]
+
+
+@pytest.mark.parametrize("density", DENSITIES)
+@pytest.mark.parametrize("width", WIDTHS)
+def test_every_screen_gets_exactly_one_rung(demo: Demo, width: float, density: float) -> None:
+    for name in ("mill-at-dusk", "bakery", "woven-reed", "turning-sails"):
+        met = [r for r in rungs(demo.ledger, name) if matches(r["condition"], width, density)]
+        assert len(met) == 1
+
+
+def test_each_hint_has_the_very_condition_of_its_rule_and_the_best_format(demo: Demo) -> None:
+    css = (demo.published / "backdrops.css").read_text()
+    head = (demo.published / "head.html").read_text()
+    hinted = re.findall(
+        r'<link rel="preload" as="image" href="([^"]+)" type="([^"]+)" media="([^"]+)" '
+        r'fetchpriority="high">',
+        head,
+    )
+    expected = [
+        (rung["assets"][0]["file"], rung["assets"][0]["format"], rung["condition"])
+        for rung in rungs(demo.ledger, "mill-at-dusk")
+    ]
+    assert [
+        (file, kind, media.replace("&gt;", ">").replace("&lt;", "<"))
+        for file, kind, media in hinted
+    ] == expected
+    for _, _, condition in expected:
+        assert f"@media {condition} {{" in css
+
+
+def test_the_style_sheet_parses_and_puts_the_old_format_first(demo: Demo) -> None:
+    css = (demo.published / "backdrops.css").read_text()
+    rules = tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True)
+    assert rules
+    assert all(rule.type == "at-rule" for rule in rules)
+    mill = css[: css.index("/* bakery */")]
+    assert mill.index(".jpg") < mill.index(".avif") < mill.index(".webp")
+    assert "min-height: max(520px, 80vh);\n    min-height: max(520px, 80svh);" in mill
+    assert "background-image: none;" in css
+    assert css.count("background-color: #") == 15
+
+
+def test_addresses_get_the_prefix(small: Path) -> None:
+    small.write_text('[site]\naddress = "https://cdn.example/b"\n' + small.read_text())
+    assert call("build", small).status == 0
+    published = small.parent / "published"
+    for name in ("backdrops.css", "head.html"):
+        text = (published / name).read_text()
+        assert "https://cdn.example/b/picture-narrow-" in text
+    assert "cdn.example" not in (published / "try-it.html").read_text()
+
+
+def test_a_single_breakpoint_needs_no_condition(tmp_path: Path) -> None:
+    save_noise(tmp_path / "a.jpg", 300, 200)
+    brief = write_brief(
+        tmp_path,
+        '[[breakpoint]]\nname = "all"\n[[backdrop]]\nsource = "a.jpg"\nelement = "#a"\n'
+        "first_view = true\n",
+    )
+    assert call("build", brief).status == 0
+    assert "media=" not in (tmp_path / "published" / "head.html").read_text()
+    assert "@media" not in (tmp_path / "published" / "backdrops.css").read_text()
+
+
+@given(st.text())
+def test_strings_never_break_out(text: str) -> None:
+    written = css_string(text)
+    assert not set(written[1:-1]) & set('"<>\n\r')
+    (token,) = tinycss2.parse_component_value_list(written)
+    assert token.type == "string"
+    assert token.value == re.sub("\x00", "\ufffd", text)
+
+
+@given(st.text(alphabet=st.sampled_from("ab.#[]()=\"'<>{};:@/*,\\ \n-"), max_size=20))
+def test_a_selector_that_is_accepted_is_inert(text: str) -> None:
+    try:
+        selector = check_selector(text)
+    except ValueError:
+        return
+    rules = tinycss2.parse_stylesheet(f"{selector} {{ color: red }}\nx {{}}", skip_whitespace=True)
+    assert [rule.type for rule in rules] == ["qualified-rule", "qualified-rule"]
+    assert "<" not in selector
+
+
+@pytest.mark.parametrize(
+    "selector",
+    [".a", "#top > .b", "main .c, .d", 'a[href="x"]', ".e:not(.f)::before", "li:nth-child(2)"],
+)
+def test_ordinary_selectors_are_accepted(selector: str) -> None:
+    assert check_selector(selector) == selector
+
+
+@pytest.mark.parametrize(
+    ("selector", "opening"),
+    [(".a", '<section class="a">'), ("#b", '<section id="b">'), ("header.c", '<header class="c">')],
+)
+def test_markup_names_the_element(selector: str, opening: str) -> None:
+    assert markup("x", selector).startswith(opening)
+
+
+@pytest.mark.parametrize("selector", ["body", ".a .b", ".a:hover", 'p[title="--><script>"]'])
+def test_markup_leaves_other_selectors_to_the_page(selector: str) -> None:
+    assert tag_for(selector) is None
+    assert markup("x", selector).count("-->") == 1
+    assert "<script" not in markup("x", selector)
+
+
+@pytest.mark.parametrize("text", ["rebeccapurple", "#639", "rgb(102 51 153)", "hsl(270 50% 40%)"])
+def test_colours_in_every_notation(text: str) -> None:
+    assert parse_colour(text).css == "#663399"
+
+
+@pytest.mark.parametrize("text", ["", "currentcolor", "bluish", "lab(50% 20 20)", "red;}"])
+def test_what_is_no_srgb_colour_is_refused(text: str) -> None:
+    with pytest.raises(ValueError, match="a colour such as"):
+        parse_colour(text)
