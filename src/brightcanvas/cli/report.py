@@ -153,9 +153,15 @@ def _worth_telling(verdicts: Sequence[Verdict]) -> list[Verdict]:
 
 
 def _promise_line(verdict: Verdict) -> Text:
-    mark, style = ("holds ", "green") if verdict.holds else ("BROKEN", "bold red")
-    line = Text.assemble((mark, style), f" {verdict.promise}: ")
+    mark, style = _mark(verdict)
+    line = Text.assemble((f"{mark:6}", style), f" {verdict.promise}: ")
     line.append(f"{verdict.backdrop}, {verdict.breakpoint}: {verdict.says}")
     if verdict.remedy:
         line.append(f"\n       {verdict.remedy}")
     return line
+
+
+def _mark(verdict: Verdict) -> tuple[str, str]:
+    if not verdict.holds:
+        return "BROKEN", "bold red"
+    return ("note", "yellow") if verdict.remedy else ("holds", "green")
