@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from brightcanvas.build.files import write_whole
+from brightcanvas.workshop.files import write_whole
 
 from .conftest import Demo, call, noise, save_noise, spawn, write_brief
 
@@ -128,7 +128,7 @@ def test_a_second_run_changes_and_encodes_nothing(
         raise AssertionError("nothing has changed: there is nothing to do")
 
     for work in ("encode", "resize", "read_picture"):
-        monkeypatch.setattr(f"brightcanvas.build.making.{work}", refuse)
+        monkeypatch.setattr(f"brightcanvas.workshop.making.{work}", refuse)
     assert call("build", small).status == 0
     assert snapshot(small.parent / "published") == before
     changed = [p.name for p, time in times.items() if p.stat().st_mtime_ns != time]
@@ -176,7 +176,7 @@ def test_a_run_that_was_cut_off_while_publishing_goes_on(
     call("build", small)
     small.write_text(small.read_text().replace("300px", "280px"))
     with monkeypatch.context() as patch:
-        patch.setattr("brightcanvas.build.publishing.write_whole", cut_off_at_the_ledger)
+        patch.setattr("brightcanvas.workshop.publishing.write_whole", cut_off_at_the_ledger)
         assert call("build", small).status == 130
     assert call("build", small).status == 0
     after = snapshot(small.parent / "published")

@@ -7,10 +7,10 @@ import json
 
 from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.build.building import Outcome, build
 from brightcanvas.cli.progress import watched
 from brightcanvas.cli.report import print_outcome
 from brightcanvas.cli.streams import Streams
+from brightcanvas.workshop.building import Outcome, build
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

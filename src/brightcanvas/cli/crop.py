@@ -6,9 +6,9 @@ import argparse
 
 from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.build.cropping import Crop, crop
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import box, weight
+from brightcanvas.workshop.cropping import Crop, crop
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -6,11 +6,11 @@ import argparse
 
 from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.build.building import build
 from brightcanvas.cli.build import tell
 from brightcanvas.cli.progress import watched
 from brightcanvas.cli.streams import Streams
 from brightcanvas.demo.setup import set_up
+from brightcanvas.workshop.building import build
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -8,7 +8,6 @@ from typing import Any
 
 from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.build.document import picture_facts, shortfall_facts
 from brightcanvas.cli.report import print_plan
 from brightcanvas.cli.streams import Streams
 from brightcanvas.framing.rungs import Rung
@@ -16,6 +15,7 @@ from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.plan.planning import plan_brief
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.workshop.document import picture_facts, shortfall_facts
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -8,8 +8,8 @@ from typing import TextIO
 
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
-from brightcanvas.build.building import Watcher
 from brightcanvas.cli.streams import console_on
+from brightcanvas.workshop.building import Watcher
 
 
 @contextmanager

@@ -9,12 +9,12 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.build.building import TRY_PAGE, Outcome
 from brightcanvas.cli.words import box, densities, weight, widths
 from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.stylesheet import position_text
+from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
 
 def print_outcome(outcome: Outcome, console: Console) -> None:

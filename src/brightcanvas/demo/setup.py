@@ -7,7 +7,7 @@ from importlib.resources.abc import Traversable
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError
-from brightcanvas.build.files import write_whole
+from brightcanvas.workshop.files import write_whole
 
 BRIEF = "brief.toml"
 

@@ -9,10 +9,6 @@ from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.brief.model import Brief
-from brightcanvas.build.document import ledger_text
-from brightcanvas.build.making import Job, Made, Result, Workshop
-from brightcanvas.build.publishing import LEDGER, publish
-from brightcanvas.build.store import Store
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.media.survey import DEFAULT_LIMIT
@@ -25,6 +21,10 @@ from brightcanvas.rules.markup import markup
 from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
+from brightcanvas.workshop.document import ledger_text
+from brightcanvas.workshop.making import Job, Made, Result, Workshop
+from brightcanvas.workshop.publishing import LEDGER, publish
+from brightcanvas.workshop.store import Store
 
 STORE_FOLDER = ".bright-canvas"
 TRY_PAGE = "try-it.html"

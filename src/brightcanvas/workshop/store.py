@@ -12,7 +12,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from brightcanvas.build.files import write_whole
+from brightcanvas.workshop.files import write_whole
 
 RESULTS_VERSION = 1
 """Raised whenever our own code gives other pixels or other bytes for the same parameters."""

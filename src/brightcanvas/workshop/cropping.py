@@ -8,7 +8,6 @@ from pathlib import Path
 from brightcanvas.basics.errors import BriefError
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.build.files import write_whole
 from brightcanvas.framing.cuts import cut_for_cover
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import read_picture
@@ -16,6 +15,7 @@ from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.content import content_of
 from brightcanvas.weight.formats import AVIF, JPEG, PNG, WEBP
+from brightcanvas.workshop.files import write_whole
 
 _BY_ENDING = {"jpg": JPEG, "jpeg": JPEG, "png": PNG, "webp": WEBP, "avif": AVIF}
 

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, MachineError
-from brightcanvas.build.files import write_whole
+from brightcanvas.workshop.files import write_whole
 
 LEDGER = "ledger.json"
 

@@ -13,7 +13,6 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.build.store import Store, key_of
 from brightcanvas.media.clips import read_frame
 from brightcanvas.media.encode import codec_version, encode
 from brightcanvas.media.pictures import read_picture
@@ -22,6 +21,7 @@ from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.content import Content, content_of
 from brightcanvas.weight.formats import encodings_for
+from brightcanvas.workshop.store import Store, key_of
 
 Progress = Callable[[str], None]
 """Told the name of each piece of work that is done."""
