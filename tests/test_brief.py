@@ -28,7 +28,7 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
         "line 2: site.titel: there is no such key; did you mean title?",
         "line 6: breakpoint 1, below: expected a number",
         "line 12: backdrop 1, element: expected a CSS selector such as .arrival or #top",
-        "line 13: backdrop 1, subject: expected box = [left, top, right, bottom] with left < right",
+        "line 13: backdrop 1, subject.box: expected [left, top, right, bottom] with left < right",
         "line 14: backdrop 1, height: expected a height such as 420px",
         "line 15: backdrop 1, repeat: expected one of 'no-repeat', 'repeat', 'repeat-x' or",
         "line 17: backdrop 1, at.small.heigth: there is no such key; did you mean height?",
@@ -60,7 +60,7 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
         ('[[backdrop]]\nelement = "</style><b>"\nsource = "a"\n', "expected a CSS selector"),
         ('[[backdrop]]\nelement = "p"\nsource = "a"\nsubject = { point = [0, 0], '
          "box = [0, 0, 1, 1] }\n",
-         "expected either point = [x, y] or box"),
+         "expected one of point = [x, y], box"),
         ('backdrop = 3\n', "backdrop: expected a list"),
         ('[[breakpoint]]\nname = "a"\nbelow = 100\n[[breakpoint]]\nname = "b"\n'
          '[[backdrop]]\nelement = "p"\nsource = "picture.jpg"\n', "no screen has such a width"),
@@ -105,8 +105,8 @@ def test_what_is_set_flows_down_until_overridden(tmp_path: Path) -> None:
     handheld, midsize, desk = brief.backdrops[0].slots
     heights = [slot.height.css(modern=True) for slot in (desk, midsize, handheld)]
     assert heights == ["500px", "400px", "400px"]
-    assert midsize.subject == desk.subject
-    assert handheld.subject is None, "another source has a subject of its own"
+    assert midsize.offers == desk.offers
+    assert handheld.offers[0].subjects == (), "another source has a subject of its own"
     assert handheld.behind == desk.behind
 
 

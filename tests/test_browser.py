@@ -35,13 +35,13 @@ def browser() -> Iterator[Browser]:
     browser.close()
 
 
-def best_files(ledger: Any, width: float, density: float) -> dict[str, str]:
+def best_files(ledger: Any, width: float, height: float, density: float) -> dict[str, str]:
     """The file that each backdrop's rules choose for a screen, newest format first."""
     return {
         name: rung["assets"][0]["file"]
         for name in BACKDROPS
         for rung in rungs(ledger, name)
-        if matches(rung["condition"], width, density)
+        if matches(rung["condition"], width, height, density)
     }
 
 
@@ -50,7 +50,7 @@ def best_files(ledger: Any, width: float, density: float) -> dict[str, str]:
 def test_each_screen_fetches_one_file_and_it_is_the_hinted_one(
     demo: Demo, browser: Browser, width: int, density: float
 ) -> None:
-    expected = best_files(demo.ledger, width, density)
+    expected = best_files(demo.ledger, width, 800, density)
     assert len(expected) == (4 if width == 360 else 5)
     with serving(demo.published) as site:
         browser.open(f"{site.address}/try-it.html", width, 800, density)
@@ -141,14 +141,14 @@ def test_the_marked_subject_is_in_view_at_the_extreme_boxes(
     viewports = [*extreme_viewports(ledger), (360, 740), (800, 600), (1600, 900)]
     with serving(folder) as site:
         for width, height in viewports:
-            browser.open(
-                f"{site.address}/index.html", width, max(height, round(width * 0.6)), density
-            )
+            browser.open(f"{site.address}/index.html", width, height, density)
             counts = seen_marks(browser.screenshot())
             assert min(counts.values()) > 100, (width, height, counts)
             assert max(counts.values()) < 1.35 * min(counts.values()), "no mark is cut into"
             (fetched,) = site.pictures()
             (rung,) = [
-                r for r in rungs(ledger, "marked") if matches(r["condition"], width, density)
+                r
+                for r in rungs(ledger, "marked")
+                if matches(r["condition"], width, height, density)
             ]
             assert fetched == rung["assets"][0]["file"]

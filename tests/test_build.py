@@ -27,7 +27,7 @@ def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
     assert demo.ran.status == 0, demo.ran.err
     assert demo.ran.err == ""
     assert demo.ran.out.rstrip().endswith("try-it.html")
-    for word in ("mill-at-dusk on .arrival", "handheld, to 639 px", "All 22 promises hold."):
+    for word in ("mill-at-dusk on .arrival", "handheld, to 639 px", "All 36 promises hold."):
         assert word in demo.ran.out
 
 
@@ -200,9 +200,9 @@ def test_a_broken_promise_is_told_with_its_worst_window(tmp_path: Path) -> None:
     )
     ran = call("plan", brief)
     assert ran.status == 1
-    assert "BROKEN in view: long, handheld: worst at a viewport of 320 x 960" in ran.out
+    assert "BROKEN in view: long, handheld: worst at a window of 320 x 960" in ran.out
     assert "first lost at" in ran.out
-    assert "make the subject's box narrower than 0.28 of the picture" in ran.out
+    assert "it would hold with a subject's box 34 % as large" in ran.out
     assert call("build", brief, "--json").status == 1
 
 

@@ -8,13 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcanvas.basics.fits import Contain, Cover, Exact
+from brightcanvas.basics.fits import Contain, Cover, Exact, Fit
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.framing.cuts import cut_at_position, cut_for_cover
-from brightcanvas.framing.rungs import rungs_for
-from brightcanvas.framing.stages import Element, ScreenClass, stage_of, standard_screens
+from brightcanvas.framing.cuts import Closeness, cut_at_position, find_cut
+from brightcanvas.framing.rungs import Demand, Tile, rungs_for
+from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.windows import visible_window
+from brightcanvas.framing.wishes import Wish
 
 lengths = st.floats(10, 6000)
 fractions = st.floats(0, 1)
@@ -55,58 +56,13 @@ def test_visible_window_is_what_a_browser_draws(
 
 
 @given(lengths, lengths, subjects(), aspect_spans())
-@settings(max_examples=400)
-def test_the_subject_is_in_view_in_every_box_wherever_that_can_be(
-    width: float, height: float, share: Rect, span: Span
-) -> None:
-    source = Size(width, height)
-    subject = share.scaled(source)
-    cut = cut_for_cover(source, span, subject)
-    holds = all(cut.seen_at(a).contains(subject, 1e-6 * max(width, height)) for a in steps(span))
-    assert holds == some_cut_holds(source, span, subject)
-
-
-def steps(span: Span, count: int = 25) -> list[float]:
-    return [span.low * (span.high / span.low) ** (i / (count - 1)) for i in range(count)]
-
-
-def some_cut_holds(source: Size, span: Span, subject: Rect) -> bool:
-    """Brute force over the aspects of a cut; the larger the cut, the more it can show."""
-    slack = 1 + 1e-9
-    for aspect in [*steps(span), span.clamp(source.aspect)]:
-        cut = Size(
-            min(source.width, source.height * aspect), min(source.height, source.width / aspect)
-        )
-        across = min(min(cut.width, cut.height * a) for a in steps(span))
-        down = min(min(cut.height, cut.width / a) for a in steps(span))
-        if subject.width <= across * slack and subject.height <= down * slack:
-            return True
-    return False
-
-
-@given(lengths, lengths, subjects(), aspect_spans())
-def test_no_pixel_of_a_cut_is_never_shown(
-    width: float, height: float, share: Rect, span: Span
-) -> None:
-    source = Size(width, height)
-    cut = cut_for_cover(source, span, share.scaled(source))
-    seen = [cut.seen_at(a) for a in [*steps(span), span.clamp(source.aspect)]]
-    slack = 1e-6 * max(width, height)
-    assert Rect(0, 0, width, height).contains(cut.area, slack)
-    for axis in (("left", "right"), ("top", "bottom")):
-        shown = max(getattr(r, axis[1]) - getattr(r, axis[0]) for r in seen)
-        assert math.isclose(
-            shown, getattr(cut.area, axis[1]) - getattr(cut.area, axis[0]), rel_tol=1e-6
-        )
-
-
-@given(lengths, lengths, subjects(), aspect_spans())
 def test_the_subject_keeps_its_place_where_nothing_forces_it(
     width: float, height: float, share: Rect, span: Span
 ) -> None:
     source, centre = Size(width, height), share.centre
     point = Rect(centre.x, centre.y, centre.x, centre.y).scaled(source)
-    cut = cut_for_cover(source, span, point)
+    cut = find_cut(Wish(source, span, (point,)), Closeness.WIDE)
+    assert cut is not None
     for aspect in (span.low, span.high):
         window = cut.seen_at(aspect)
         place = (point.left - window.left) / window.width
@@ -132,7 +88,7 @@ def test_no_box_of_a_stage_is_beyond_its_extremes(
 ) -> None:
     region = ScreenClass("any", Span(320, 3500), Span(300, 1440))
     wanted = Span(widths[0], widths[0] + widths[1])
-    stage = stage_of(wanted, Element(parse_height(height)), [region])
+    stage = stage_of(wanted, Element(parse_height(height)), (region,))
     assert stage is not None
     viewport = Size(
         wanted.low + across * (wanted.high - 0.02 - wanted.low), 300 + down * (1440 - 300)
@@ -150,27 +106,68 @@ def test_no_stage_where_no_screen_is() -> None:
     assert stage_of(Span(0, 300), Element(), standard_screens(2560)) is None
 
 
-@pytest.mark.parametrize(
-    ("fit", "expected"),
-    [(Cover(), [800, 1600]), (Contain(), [300, 600]), (Exact(240), [240, 480])],
-)
-def test_rungs_have_the_pixels_that_the_largest_box_shows(
-    fit: Cover | Contain | Exact, expected: list[int]
-) -> None:
-    region = ScreenClass("one", Span(320, 800), Span(300, 300))
-    stage = stage_of(Span(0, 800.02), Element(parse_height("300px")), [region])
+def one_screen(widths: Span, heights: Span, height: str = "300px") -> Stage:
+    region = ScreenClass("one", widths, heights)
+    stage = stage_of(Span(0, widths.high + 0.02), Element(parse_height(height)), (region,))
     assert stage is not None
-    assert [rung.width for rung in rungs_for(Size(4000, 4000), stage, fit)] == expected
+    return stage
+
+
+@pytest.mark.parametrize(("fit", "largest"), [(Cover(), 1600), (Contain(), 600), (Exact(240), 480)])
+def test_the_largest_rung_has_what_the_largest_box_shows(fit: Fit, largest: int) -> None:
+    stage = one_screen(Span(320, 800), Span(300, 300))
+    rungs = rungs_for(Demand(Size(4000, 4000), stage, fit))
+    assert rungs[-1].width == largest
+    assert rungs[-1].shortfall is None
 
 
 def test_a_rung_is_never_larger_than_its_source_and_says_so() -> None:
-    region = ScreenClass("one", Span(320, 800), Span(300, 300))
-    stage = stage_of(Span(0, 800.02), Element(parse_height("300px")), [region])
+    stage = one_screen(Span(500, 800), Span(300, 300))
+    rungs = rungs_for(Demand(Size(700, 400), stage, Cover()))
+    assert rungs[-1].width == 700
+    assert rungs[-1].shortfall is not None
+    assert rungs[-1].shortfall.needed_width == 1600
+
+
+@given(
+    st.sampled_from(["300px", "70svh", "16/9", "max(420px, 70svh)", "min(90svh, 40vw)"]),
+    st.sampled_from([Span(0, 640), Span(640, 1100), Span(1100, math.inf), Span(0, math.inf)]),
+    st.floats(300, 9000),
+    st.floats(0.4, 3),
+    st.data(),
+)
+@settings(max_examples=60, deadline=None)
+def test_each_screen_gets_one_rung_with_enough_pixels_and_not_too_many(
+    height: str, widths: Span, source: float, aspect: float, data: st.DataObject
+) -> None:
+    stage = stage_of(widths, Element(parse_height(height)), standard_screens(2560))
     assert stage is not None
-    (rung,) = rungs_for(Size(700, 400), stage, Cover())
-    assert (rung.width, rung.densities) == (700, Span(0, math.inf))
-    assert rung.shortfall is not None
-    assert rung.shortfall.needed_width == 1600
+    cut = Size(source, source / stage.aspects.clamp(aspect))
+    demand = Demand(cut, stage, Cover())
+    rungs = rungs_for(demand)
+    for _ in range(8):
+        region = data.draw(st.sampled_from(stage.regions))
+        viewport = Size(
+            data.draw(st.floats(region.widths.low, region.widths.high)),
+            data.draw(st.floats(region.heights.low, region.heights.high)),
+        )
+        density = data.draw(st.sampled_from([1, 1.1, 1.25, 1.5, 1.75, 2, 2.625, 3]))
+        (rung,) = [r for r in rungs if any(on_tile(t, viewport, density) for t in r.tiles)]
+        needed = demand.needed(stage.sight(viewport).box) * min(density, 2)
+        assert rung.width >= min(needed, math.floor(cut.width)) - 1e-6
+        if viewport.width >= 500:
+            assert rung.width <= 1.6 * needed + 1
+
+
+def on_tile(tile: Tile, viewport: Size, density: float) -> bool:
+    def within(span: Span, value: float) -> bool:
+        return span.low <= value < span.high
+
+    return (
+        within(tile.widths, viewport.width)
+        and within(tile.heights, viewport.height)
+        and tile.densities.low < density <= tile.densities.high
+    )
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,8 @@ from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Point, Rect, Span
-from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Slot
+from brightcanvas.basics.widths import parse_width
+from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
 from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
@@ -21,17 +22,24 @@ from brightcanvas.brief.schema import (
 )
 
 _DEFAULTS: dict[str, Any] = {
+    "source": None,
+    "pick_from": None,
     "plain": False,
     "poster_at": 0.0,
     "subject": None,
+    "closeness": "wide",
+    "copy_": None,
     "position": None,
     "size": "cover",
     "repeat": "no-repeat",
     "attachment": "scroll",
     "height": "60svh",
+    "width": "100%",
+    "growth": 0.0,
+    "drift": 0.0,
     "behind": "auto",
 }
-_BOUND_TO_SOURCE = ("subject", "position", "poster_at")
+_BOUND_TO_SOURCE = ("source", "pick_from", "plain", "subject", "position", "poster_at")
 """What belongs to one source and says nothing about another."""
 
 
@@ -46,6 +54,11 @@ def resolve(entry: BriefEntry, path: Path) -> Brief:
         output=folder / entry.site.output,
         address=_prefix(entry.site.address),
         widest=entry.site.widest,
+        densest=entry.site.densest,
+        excess=entry.site.excess,
+        screens=tuple(
+            Screen(one.name, Span(*one.widths), Span(*one.heights)) for one in entry.screen
+        ),
         backdrops=tuple(
             Backdrop(name, one.element, one.first_view, _slots(one, breakpoints, folder))
             for name, one in zip(names, entry.backdrop, strict=True)
@@ -70,10 +83,14 @@ def _names(entries: list[BackdropEntry]) -> list[str]:
     taken = {one.name for one in entries if one.name}
     names = []
     for one in entries:
-        name = one.name or _free(_slug(one.source or "colour"), taken)
+        name = one.name or _free(_slug(_first_source(one)), taken)
         taken.add(name)
         names.append(name)
     return names
+
+
+def _first_source(entry: BackdropEntry) -> str:
+    return entry.source or (entry.pick_from[0].source if entry.pick_from else "colour")
 
 
 def _slug(source: str) -> str:
@@ -110,34 +127,48 @@ def _named(entry: SlotEntry) -> dict[str, Any]:
 def _flowed(above: dict[str, Any], override: dict[str, Any]) -> dict[str, Any]:
     """What holds above, with the override on top."""
     values = dict(above)
-    if override.get("source", above.get("source")) != above.get("source"):
+    names_source = "source" in override or "pick_from" in override
+    if names_source and any(override.get(key) != above[key] for key in ("source", "pick_from")):
         values.update({key: _DEFAULTS[key] for key in _BOUND_TO_SOURCE})
-    if "source" in override:
-        values["plain"] = False
     return values | override
 
 
 def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot:
-    position = values["position"]
-    behind = values["behind"]
+    position, behind, copy = values["position"], values["behind"], values["copy_"]
     return Slot(
         breakpoint=breakpoint_,
-        source=None if values["plain"] else folder / values["source"],
-        poster_at=values["poster_at"],
-        subject=_subject(values["subject"]),
+        offers=() if values["plain"] else _offers(values, folder),
+        closeness=values["closeness"],
+        copy=Copy(Rect(*copy.box), copy.clear_of_subject) if copy else None,
         position=Point(*position) if position else None,
         fit=parse_fit(values["size"]),
         repeat=values["repeat"],
         attachment=values["attachment"],
         height=parse_height(values["height"]),
+        width=parse_width(values["width"]),
+        growth=values["growth"],
+        drift=values["drift"],
         behind=None if behind == "auto" else parse_colour(behind),
     )
 
 
-def _subject(entry: SubjectEntry | None) -> Rect | None:
+def _offers(values: dict[str, Any], folder: Path) -> tuple[Offer, ...]:
+    if values["pick_from"]:
+        return tuple(
+            _offer(folder / one.source, one.poster_at, one.subject) for one in values["pick_from"]
+        )
+    return (_offer(folder / values["source"], values["poster_at"], values["subject"]),)
+
+
+def _offer(source: Path, poster_at: float, subject: SubjectEntry | None) -> Offer:
+    margin = subject.margin if subject else 0.0
+    return Offer(source, poster_at, _subjects(subject), margin)
+
+
+def _subjects(entry: SubjectEntry | None) -> tuple[Rect, ...]:
     if entry is None:
-        return None
+        return ()
     if entry.point:
         x, y = entry.point
-        return Rect(x, y, x, y)
-    return Rect(*entry.box) if entry.box else None
+        return (Rect(x, y, x, y),)
+    return tuple(Rect(*box) for box in entry.boxes or ([entry.box] if entry.box else []))

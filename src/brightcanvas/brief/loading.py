@@ -15,7 +15,7 @@ from brightcanvas.brief.cascade import resolve
 from brightcanvas.brief.lines import KeyPath, LineIndex
 from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
 from brightcanvas.brief.model import Brief
-from brightcanvas.brief.schema import BackdropEntry, BriefEntry
+from brightcanvas.brief.schema import BackdropEntry, BriefEntry, SlotEntry
 
 LARGEST_BRIEF = 4_000_000
 """Bytes. A longer file is no brief."""
@@ -117,21 +117,35 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
             if name not in known:
                 says = f"there is no such breakpoint{nearest(name, known)}"
                 yield Mistake(("backdrop", index, "at", name), says)
+        for path, slot in _slots_of(index, backdrop):
+            if slot.source and slot.pick_from:
+                yield Mistake((*path, "pick_from"), "expected either source or pick_from, not both")
         yield from _missing_sources(("backdrop", index), backdrop, known)
+
+
+def _slots_of(index: int, backdrop: BackdropEntry) -> Iterator[tuple[KeyPath, SlotEntry]]:
+    yield ("backdrop", index), backdrop
+    for name, override in backdrop.at.items():
+        yield ("backdrop", index, "at", name), override
+
+
+def _source_of(entry: SlotEntry) -> str | None:
+    return entry.source or (entry.pick_from[0].source if entry.pick_from else None)
 
 
 def _missing_sources(path: KeyPath, backdrop: BackdropEntry, known: list[str]) -> Iterator[Mistake]:
     """A picture is wanted, but none is named here or for wider screens."""
     says = "is missing (or plain = true for a colour only)"
-    if backdrop.source is None and not backdrop.plain:
+    if _source_of(backdrop) is None and not backdrop.plain:
         yield Mistake((*path, "source"), says)
         return
-    source, plain = backdrop.source, backdrop.plain
+    source, plain = _source_of(backdrop), backdrop.plain
     for name in reversed(known):
         override = backdrop.at.get(name)
         if override is None:
             continue
-        source = override.source or source
-        plain = override.plain if override.plain is not None else plain and not override.source
+        named = _source_of(override)
+        source = named or source
+        plain = override.plain if override.plain is not None else plain and not named
         if source is None and not plain:
             yield Mistake((*path, "at", name, "source"), says)

@@ -14,6 +14,9 @@ from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
     BriefEntry,
+    CopyEntry,
+    OfferEntry,
+    ScreenEntry,
     SiteEntry,
     SlotEntry,
     SubjectEntry,
@@ -68,7 +71,8 @@ def _mistake(found: Mapping[str, Any]) -> Mistake:
 
 
 def _hint(path: KeyPath) -> str:
-    return nearest(str(path[-1]), list(_table_at(path[:-1]).model_fields))
+    fields = _table_at(path[:-1]).model_fields
+    return nearest(str(path[-1]), [field.alias or name for name, field in fields.items()])
 
 
 def nearest(word: str, known: list[str]) -> str:
@@ -80,16 +84,24 @@ def nearest(word: str, known: list[str]) -> str:
 def _table_at(path: KeyPath) -> type[BaseModel]:
     """Which table of the schema a path leads to."""
     keys = [part for part in path if isinstance(part, str)]
-    if keys and keys[-1] == "subject":
-        return SubjectEntry
+    if keys and keys[-1] in _INNER_TABLES:
+        return _INNER_TABLES[keys[-1]]
     if len(keys) == 3 and keys[:2] == ["backdrop", "at"]:
         return SlotEntry
-    tables: dict[str, type[BaseModel]] = {
-        "site": SiteEntry,
-        "breakpoint": BreakpointEntry,
-        "backdrop": BackdropEntry,
-    }
-    return tables.get(keys[0], BriefEntry) if keys else BriefEntry
+    return _TABLES.get(keys[0], BriefEntry) if keys else BriefEntry
+
+
+_INNER_TABLES: dict[str, type[BaseModel]] = {
+    "subject": SubjectEntry,
+    "copy": CopyEntry,
+    "pick_from": OfferEntry,
+}
+_TABLES: dict[str, type[BaseModel]] = {
+    "site": SiteEntry,
+    "breakpoint": BreakpointEntry,
+    "screen": ScreenEntry,
+    "backdrop": BackdropEntry,
+}
 
 
 def key_text(path: KeyPath) -> str:

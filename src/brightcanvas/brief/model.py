@@ -9,6 +9,7 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.heights import HeightRule
 from brightcanvas.basics.shapes import Point, Rect, Span
+from brightcanvas.basics.widths import ElementWidth
 
 
 @dataclass(frozen=True)
@@ -20,21 +21,44 @@ class Breakpoint:
 
 
 @dataclass(frozen=True)
+class Offer:
+    """A source, and what must stay in view in it."""
+
+    source: Path
+    poster_at: float = 0.0
+    """Second of a clip whose frame is the picture."""
+    subjects: tuple[Rect, ...] = ()
+    """In fractions of the source; a point is a rectangle of no size."""
+    margin: float = 0.0
+    """Room round the subjects, in fractions of the source's shorter side."""
+
+
+@dataclass(frozen=True)
+class Copy:
+    """The text on top."""
+
+    box: Rect
+    """In fractions of the element."""
+    clear_of_subject: bool
+
+
+@dataclass(frozen=True)
 class Slot:
     """What one backdrop does at one breakpoint, with everything that flowed down to it."""
 
     breakpoint: Breakpoint
-    source: Path | None
-    """None: no picture here, only the colour."""
-    poster_at: float
-    """Second of a clip whose frame is the picture."""
-    subject: Rect | None
-    """In fractions of the source; a point is a rectangle of no size."""
+    offers: tuple[Offer, ...]
+    """Sources to pick from; none: no picture here, only the colour."""
+    closeness: str
+    copy: Copy | None
     position: Point | None
     fit: Fit
     repeat: str
     attachment: str
     height: HeightRule
+    width: ElementWidth
+    growth: float
+    drift: float
     behind: Colour | None
     """None: taken from the picture."""
 
@@ -50,6 +74,15 @@ class Backdrop:
 
 
 @dataclass(frozen=True)
+class Screen:
+    """A kind of screen, by its viewports in CSS px."""
+
+    name: str
+    widths: Span
+    heights: Span
+
+
+@dataclass(frozen=True)
 class Brief:
     """Everything that one ``brief.toml`` asks for."""
 
@@ -58,4 +91,8 @@ class Brief:
     output: Path
     address: str
     widest: float
+    densest: float
+    excess: float
+    screens: tuple[Screen, ...]
+    """Instead of the built-in table, if any."""
     backdrops: tuple[Backdrop, ...]

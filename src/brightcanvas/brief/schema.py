@@ -13,6 +13,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validat
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.selectors import check_selector
 
 Fraction = Annotated[float, Field(ge=0, le=1)]
@@ -26,6 +27,11 @@ def _check_name(text: str) -> str:
 
 def _check_height(text: str) -> str:
     parse_height(text)
+    return text
+
+
+def _check_width(text: str) -> str:
+    parse_width(text)
     return text
 
 
@@ -56,6 +62,7 @@ def _check_address(text: str) -> str:
 
 
 Name = Annotated[str, AfterValidator(_check_name)]
+WidthText = Annotated[str, AfterValidator(_check_width)]
 HeightText = Annotated[str, AfterValidator(_check_height)]
 FitText = Annotated[str, AfterValidator(_check_fit)]
 BehindText = Annotated[str, AfterValidator(_check_behind)]
@@ -70,34 +77,71 @@ class Entry(BaseModel):
     model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
 
 
+def _check_box(box: list[float]) -> list[float]:
+    if not (box[0] < box[2] and box[1] < box[3]):
+        raise ValueError("[left, top, right, bottom] with left < right and top < bottom")
+    return box
+
+
+Box = Annotated[list[Fraction], Field(min_length=4, max_length=4), AfterValidator(_check_box)]
+
+
 class SubjectEntry(Entry):
-    """What must stay in view, in fractions of the source: a point or a box."""
+    """What must stay in view, in fractions of the source: a point, a box or several boxes."""
 
     point: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
         None, description="[x, y] from the left and from the top"
     )
-    box: Annotated[list[Fraction], Field(min_length=4, max_length=4)] | None = Field(
-        None, description="[left, top, right, bottom]"
+    box: Box | None = Field(None, description="[left, top, right, bottom]")
+    boxes: Annotated[list[Box], Field(min_length=1, max_length=6)] | None = Field(
+        None, description="several boxes that must all stay in view"
+    )
+    margin: Annotated[float, Field(ge=0, le=0.5)] = Field(
+        0.0, description="room round it, in fractions of the source's shorter side"
     )
 
     @model_validator(mode="after")
-    def _one_of_both(self) -> Self:
-        if (self.point is None) == (self.box is None):
-            raise ValueError("either point = [x, y] or box = [left, top, right, bottom]")
-        if self.box and not (self.box[0] < self.box[2] and self.box[1] < self.box[3]):
-            raise ValueError("box = [left, top, right, bottom] with left < right and top < bottom")
+    def _one_of_all(self) -> Self:
+        if sum(one is not None for one in (self.point, self.box, self.boxes)) != 1:
+            raise ValueError(
+                "one of point = [x, y], box = [left, top, right, bottom] or boxes = [...]"
+            )
         return self
+
+
+class CopyEntry(Entry):
+    """The text on top."""
+
+    box: Box = Field(description="[left, top, right, bottom], fractions of the element")
+    clear_of_subject: bool = Field(
+        default=False, description="true: the copy never lies on the subject"
+    )
+
+
+class OfferEntry(Entry):
+    """One of several sources to pick from."""
+
+    source: PathText = Field(description="picture or clip, from the brief's folder")
+    subject: SubjectEntry | None = Field(None, description="what must stay in view in this one")
+    poster_at: Annotated[float, Field(ge=0)] = Field(0.0, description="see poster_at above")
 
 
 class SlotEntry(Entry):
     """The keys that may differ from breakpoint to breakpoint."""
 
     source: PathText | None = Field(None, description="picture or clip, from the brief's folder")
+    pick_from: Annotated[list[OfferEntry], Field(min_length=1)] | None = Field(
+        None, description="several sources: the one that serves with the most pixels is taken"
+    )
     plain: bool | None = Field(None, description="true: no picture here, only the colour")
     poster_at: Annotated[float, Field(ge=0)] | None = Field(
         None, description="second of the clip whose frame is the picture"
     )
     subject: SubjectEntry | None = Field(None, description="what must stay in view")
+    closeness: Literal["wide", "halfway", "close"] | None = Field(
+        None, description="how much of the scene round the subject is shown; wide by default"
+    )
+    copy_: CopyEntry | None = Field(None, alias="copy", description="the text on top")
     position: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
         None, description="[x, y] in fractions; by default it follows from the subject"
     )
@@ -108,6 +152,15 @@ class SlotEntry(Entry):
     attachment: Literal["scroll", "fixed"] | None = Field(None, description="as in CSS")
     height: HeightText | None = Field(
         None, description="least height of the element: 420px, 80svh, 16/9, max(420px, 70svh)"
+    )
+    width: WidthText | None = Field(
+        None, description="width of the element on your page: 60%, 1200px, min(60%, 1200px)"
+    )
+    growth: Annotated[float, Field(ge=0, le=5000)] | None = Field(
+        None, description="CSS px by which content or padding may make the element higher"
+    )
+    drift: Annotated[float, Field(ge=0, le=2000)] | None = Field(
+        None, description="CSS px that the picture drifts while the page scrolls"
     )
     behind: BehindText | None = Field(
         None, description="colour behind the picture, or auto: taken from it"
@@ -136,6 +189,25 @@ class BreakpointEntry(Entry):
     )
 
 
+class ScreenEntry(Entry):
+    """A kind of screen that the page meets; naming any replaces the built-in table."""
+
+    name: str
+    widths: Annotated[list[float], Field(min_length=2, max_length=2)] = Field(
+        description="least and greatest viewport width, CSS px"
+    )
+    heights: Annotated[list[float], Field(min_length=2, max_length=2)] = Field(
+        description="least and greatest viewport height, CSS px"
+    )
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        for low, high in (self.widths, self.heights):
+            if not 1 <= low <= high <= 20000:
+                raise ValueError("widths and heights as [least, greatest], from 1 to 20000 CSS px")
+        return self
+
+
 class SiteEntry(Entry):
     """What holds for all backgrounds."""
 
@@ -144,6 +216,12 @@ class SiteEntry(Entry):
     address: AddressText = Field("", description="URL prefix of the published files")
     widest: Annotated[float, Field(ge=320, le=16000)] = Field(
         2560, description="widest screen to serve, CSS px"
+    )
+    densest: Annotated[float, Field(ge=1, le=4)] = Field(
+        2.0, description="densest screen to serve in full, device px per CSS px"
+    )
+    excess: Annotated[float, Field(ge=1.2, le=4)] = Field(
+        1.6, description="most times the pixels across that a screen needs that it may get"
     )
 
 
@@ -157,6 +235,7 @@ DEFAULT_BREAKPOINTS = (
 class BriefEntry(Entry):
     """A whole brief."""
 
-    site: SiteEntry = SiteEntry(title="", output="published", address="", widest=2560.0)
+    site: SiteEntry = SiteEntry.model_construct()
     breakpoint: Annotated[list[BreakpointEntry], Field(min_length=1)] = list(DEFAULT_BREAKPOINTS)
+    screen: list[ScreenEntry] = Field(default_factory=list)
     backdrop: Annotated[list[BackdropEntry], Field(min_length=1)]

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
+from typing import Literal
 
 from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.cli.words import box, densities, weight, widths
+from brightcanvas.cli.words import box, screens, weight, widths
 from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.stylesheet import position_text
 from brightcanvas.workshop.building import TRY_PAGE, Outcome
@@ -37,8 +38,8 @@ def _table(title: str, *headings: str) -> Table:
     table = Table(title=title, title_justify="left", title_style="bold", box=None, pad_edge=False)
     for heading in headings:
         right = heading in ("Pixels", "Bytes")
-        table.add_column(heading, justify="right" if right else "left", header_style="dim")
-    table.columns[-1].no_wrap = True
+        justify: Literal["left", "right"] = "right" if right else "left"
+        table.add_column(heading, justify=justify, header_style="dim", no_wrap=True)
     table.columns[-1].overflow = "ellipsis"
     return table
 
@@ -67,7 +68,7 @@ def _labels(shown: Shown) -> itertools.chain[str]:
 def _shipped_cells(shipped: Shipped) -> list[str]:
     best, *older = shipped.assets
     return [
-        densities(shipped.rung.densities),
+        screens(shipped.rung),
         f"{best.width} x {best.height}",
         weight(best.bytes),
         ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
@@ -103,28 +104,27 @@ def _plan_table(one: BackdropPlan) -> Table:
 
 def _picture_cells(picture: Picture) -> list[str]:
     stage, cut = picture.stage, picture.cut
-    rungs = ", ".join(f"{rung.width} x {rung.height}" for rung in picture.rungs)
+    rungs = ", ".join(str(rung.width) for rung in picture.rungs)
     return [
         f"{box(stage.narrowest.box)} to {box(stage.widest.box)}",
         f"{box(cut.area.size)} at {cut.area.left:.0f}, {cut.area.top:.0f}",
         position_text(cut.position),
-        f"{rungs} px",
+        rungs,
     ]
 
 
 def _source_lines(one: BackdropPlan) -> list[str]:
-    pictures = {view.picture.facts.path: view for view in one.views if view.picture}
-    return [f"  {_source_line(view)}" for view in pictures.values()]
+    pictures = {view.picture.facts.path: view.picture for view in one.views if view.picture}
+    return [f"  {_source_line(picture)}" for picture in pictures.values()]
 
 
-def _source_line(view: View) -> str:
-    assert view.picture is not None
-    facts = view.picture.facts
+def _source_line(picture: Picture) -> str:
+    facts = picture.facts
     told = f"{facts.path.name}: {facts.kind.name}, {box(facts.size)} px, {weight(facts.bytes)}"
     if facts.jpeg_quality is not None:
         told += f", last saved at a JPEG quality of about {facts.jpeg_quality}"
     if facts.kind.is_clip:
-        told += f", its frame at {view.slot.poster_at:g} s"
+        told += f", its frame at {picture.offer.poster_at:g} s"
     return told
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from brightcanvas.basics.shapes import Size, Span, plain_number
+from brightcanvas.framing.rungs import Rung
 
 
 def weight(amount: int) -> str:
@@ -25,13 +26,14 @@ def widths(span: Span) -> str:
     return f"{plain_number(span.low)} to {last} px" if span.low else f"to {last} px"
 
 
-def densities(span: Span) -> str:
-    """Which screens by their density: ``up to 1x``, ``above 1x``."""
-    if span.high == math.inf:
-        return f"above {plain_number(span.low)}x" if span.low else "all"
-    if span.low == 0:
-        return f"up to {plain_number(span.high)}x"
-    return f"{plain_number(span.low)}x to {plain_number(span.high)}x"
+def screens(rung: Rung) -> str:
+    """Which screens get a rung, by the pixels across that they show: ``1014 to 1429 px``."""
+    densities = [tile.densities for tile in rung.tiles]
+    least = min(one.low for one in densities)
+    most = max(one.high for one in densities)
+    if most == math.inf:
+        return f"from {max(1.0, least):.2g}x" if least else "all"
+    return f"{max(1.0, least):.2g}x to {most:.2g}x"
 
 
 def box(size: Size) -> str:

@@ -1,16 +1,24 @@
-"""Cuts: the part of a source that is shipped for a stage, and the position that anchors it.
-
-Both axes are decided alone. On each, a box shows a window between a smallest and a
-largest length, and the windows are nested (see windows). So the subject is in view in
-every box of the stage exactly when it lies in the smallest window.
-"""
+"""Cuts: the part of a source that is shipped for a stage, and the position that anchors it."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from enum import Enum
 
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
+from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
 from brightcanvas.framing.windows import visible_window, window_size
+from brightcanvas.framing.wishes import (
+    HEIGHT,
+    WIDTH,
+    Axis,
+    Bounds,
+    Side,
+    Wish,
+    bounds_for,
+    constant,
+)
 
 CENTRE = Point(0.5, 0.5)
 
@@ -33,63 +41,131 @@ class Cut:
         )
 
 
+class Closeness(Enum):
+    """How much of the scene round the subject is shown."""
+
+    WIDE = "wide"
+    """As much of the scene as can be."""
+    HALFWAY = "halfway"
+    CLOSE = "close"
+    """As close to the subject as its place in every window and the pixels allow."""
+
+
 def whole(source: Size, position: Point = CENTRE) -> Cut:
     """The cut that leaves nothing out."""
     return Cut(Rect(0, 0, source.width, source.height), position)
 
 
-def cut_for_cover(source: Size, aspects: Span, subject: Rect) -> Cut:
-    """The largest cut without waste that keeps ``subject`` in view as far as can be.
-
-    The cut's aspect lies within ``aspects``, so every pixel of it is shown in some box.
-    The subject keeps the place that the composition gave it (a third from the left stays
-    a third from the left, in every window) unless it has to move to stay in view.
-
-    Args:
-        source: size in source px.
-        aspects: of the boxes, from the narrowest to the widest.
-        subject: what must be seen, in source px; a point is a rectangle of no size.
-    """
-    size = largest_with_aspect(source, aspects.clamp(source.aspect))
-    smallest = Size(window_size(size, aspects.low).width, window_size(size, aspects.high).height)
-    left, x = _anchor(source.width, size.width, smallest.width, Span(subject.left, subject.right))
-    top, y = _anchor(source.height, size.height, smallest.height, Span(subject.top, subject.bottom))
-    return Cut(Rect(left, top, left + size.width, top + size.height), Point(x, y))
-
-
 def cut_at_position(source: Size, aspects: Span, position: Point) -> Cut:
     """The largest cut without waste, placed where ``position`` puts it, as CSS would."""
-    size = largest_with_aspect(source, aspects.clamp(source.aspect))
+    size = window_size(source, aspects.clamp(source.aspect))
     left = position.x * (source.width - size.width)
     top = position.y * (source.height - size.height)
     return Cut(Rect(left, top, left + size.width, top + size.height), position)
 
 
-def largest_with_aspect(source: Size, aspect: float) -> Size:
-    """The largest size of ``aspect`` that fits into ``source``."""
-    return window_size(source, aspect)
+def find_cut(wish: Wish, closeness: Closeness, sharp: Size | None = None) -> Cut | None:
+    """A cut that holds to a wish in every box of its stage, or None where there is none.
 
+    Its aspect lies within those of the boxes, so no pixel is shipped that no box shows. The
+    subject keeps the place that the composition gave it (a third from the left stays a
+    third from the left, in every window) unless it has to move.
 
-def _anchor(source: float, cut: float, smallest: float, subject: Span) -> tuple[float, float]:
-    """Where a cut starts on one axis, and its position (a fraction).
-
-    All lengths in source px: of the source, of the cut, of the smallest window.
+    Args:
+        wish: what has to hold.
+        closeness: how much of the scene to show.
+        sharp: the least size of a cut, in source px, at which no screen is short of pixels;
+            coming closer stops there.
     """
-    middle = (subject.low + subject.high) / 2
-    share = middle / source
-    start = _in_view(share * (source - cut), cut, subject, Span(0, source - cut))
-    window = _in_view(
-        share * (source - smallest), smallest, subject, Span(start, start + cut - smallest)
+    best: tuple[float, Bounds, CutSize] | None = None
+    for bounds, sizes in _feasible(wish, ()):
+        size = _choose(sizes, wish.source, closeness, sharp)
+        scene = _scene(size, wish.source)
+        if best is None or scene > best[0] + HAIR:
+            best = (scene, bounds, size)
+    return _placed(wish, best[1], best[2]) if best else None
+
+
+def _feasible(wish: Wish, chosen: tuple[Side, ...]) -> Iterator[tuple[Bounds, Polygon]]:
+    """All ways to put the copy beside each subject, with the cut sizes that they leave."""
+    bounds = bounds_for(wish, chosen)
+    sizes = _sizes(wish, bounds)
+    if not sizes:
+        return
+    if wish.copy is None or len(chosen) == len(wish.subjects):
+        yield bounds, sizes
+        return
+    for side in Side:
+        yield from _feasible(wish, (*chosen, side))
+
+
+def _sizes(wish: Wish, bounds: Bounds) -> Polygon:
+    """The sizes of a cut for which some place and position keep all bounds."""
+    width, height = wish.source.width, wish.source.height
+    slack = HAIR * max(width, height)
+    corners: Polygon = ((0, 0), (width, 0), (width, height), (0, height))
+    shape = (
+        WIDTH - Linear(0, wish.aspects.low, 0),
+        Linear(0, wish.aspects.high, 0) - WIDTH,
+        WIDTH - constant(min(1e-3, width / 2)),
+        HEIGHT - constant(min(1e-3, height / 2)),
     )
-    spare = cut - smallest
-    position = (window - start) / spare if spare > 1e-9 * cut else share
+    sizes = clipped(corners, shape, slack)
+    return clipped(
+        clipped(sizes, bounds.across.conditions(), slack), bounds.down.conditions(), slack
+    )
+
+
+def _scene(size: CutSize, source: Size) -> float:
+    """How much of the scene a cut shows: its share of the source's width and height, added."""
+    return size[0] / source.width + size[1] / source.height
+
+
+def _choose(sizes: Polygon, source: Size, closeness: Closeness, sharp: Size | None) -> CutSize:
+    largest = max(sizes, key=lambda size: _scene(size, source))
+    if closeness is Closeness.WIDE:
+        return largest
+    if sharp:
+        enough = (WIDTH - constant(sharp.width), HEIGHT - constant(sharp.height))
+        sizes = clipped(sizes, enough, 0.0) or (largest,)
+    smallest = min(sizes, key=lambda size: _scene(size, source))
+    if closeness is Closeness.CLOSE:
+        return smallest
+    # Halfway between two sizes that hold lies a third that holds: the polygon is convex.
+    return (largest[0] + smallest[0]) / 2, (largest[1] + smallest[1]) / 2
+
+
+def _placed(wish: Wish, bounds: Bounds, size: CutSize) -> Cut:
+    width, height = size
+    middle, source = wish.subject.centre, wish.source
+    left, x = _anchored(bounds.across, size, middle.x / source.width, (source.width, width))
+    top, y = _anchored(bounds.down, size, middle.y / source.height, (source.height, height))
+    return Cut(Rect(left, top, left + width, top + height), Point(x, y))
+
+
+def _anchored(
+    axis: Axis, size: CutSize, share: float, lengths: tuple[float, float]
+) -> tuple[float, float]:
+    """Where the cut starts, and its position, with the subject at ``share`` if that can be."""
+    source, cut = lengths
+    spare = axis.spare.at(*size)
+    smallest = cut - spare
+    start, inner = axis.place(size, share * (source - cut), share * (source - smallest))
+    start = min(max(start, 0.0), source - cut)
+    position = (inner - start) / spare if spare > HAIR * source else share
     return start, min(max(position, 0.0), 1.0)
 
 
-def _in_view(wanted: float, length: float, subject: Span, allowed: Span) -> float:
-    """The start of a window nearest to ``wanted`` that holds the subject, or its middle."""
-    if subject.high - subject.low <= length:
-        wanted = Span(subject.high - length, subject.low).clamp(wanted)
-    else:
-        wanted = (subject.low + subject.high - length) / 2
-    return allowed.clamp(wanted)
+def scaled_wish(wish: Wish, share: float) -> Wish:
+    """The same wish with the subjects ``share`` times as large, about their common middle."""
+    middle = wish.subject.centre
+    return replace(wish, subjects=tuple(_scaled_about(one, middle, share) for one in wish.subjects))
+
+
+def _scaled_about(rect: Rect, middle: Point, share: float) -> Rect:
+    return Rect(
+        middle.x + (rect.left - middle.x) * share,
+        middle.y + (rect.top - middle.y) * share,
+        middle.x + (rect.right - middle.x) * share,
+        middle.y + (rect.bottom - middle.y) * share,
+    )

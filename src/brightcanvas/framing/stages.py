@@ -4,18 +4,22 @@ A stage is the breakpoint's range of viewport widths crossed with the viewport h
 that occur at those widths, seen through the element's height rule. Every height rule
 (see basics.heights) is a sum, min or max of amounts that grow with the viewport's width
 or height and never faster than in proportion; so the element's aspect never falls as the
-viewport gets wider, and never rises as it gets higher. The extreme boxes of a region of
+viewport gets wider, and never rises as it gets higher. (With a greatest width the element
+stops growing at one viewport width; regions are parted there.) The extreme boxes of a region of
 viewports therefore sit at its corners, and a stage is known exactly by a few of them.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+import math
+from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import product
+from functools import cached_property, lru_cache
+from itertools import pairwise, product
 
 from brightcanvas.basics.heights import HeightRule, ViewportShare
 from brightcanvas.basics.shapes import Size, Span
+from brightcanvas.basics.widths import FULL_WIDTH, ElementWidth
 
 EDGE = 0.02
 """How far below its upper edge a breakpoint's condition ends, in CSS px.
@@ -40,14 +44,21 @@ class Element:
     """How an element's box follows from the viewport."""
 
     height: HeightRule = DEFAULT_HEIGHT
+    width: ElementWidth = FULL_WIDTH
+    growth: float = 0.0
+    """CSS px by which content and padding may make it higher than its rule says."""
+    drift: float = 0.0
+    """CSS px that the picture travels against the page, so it has to be higher than the box."""
     fixed: bool = False
     """With ``background-attachment: fixed`` the picture is sized to the viewport."""
 
-    def box(self, viewport: Size) -> Size:
-        """The box (CSS px) that the picture has to fill in ``viewport`` (CSS px)."""
+    def box(self, viewport: Size, *, grown: bool = False) -> Size:
+        """What the picture has to fill in ``viewport``, both in CSS px."""
         if self.fixed:
             return viewport
-        return Size(viewport.width, self.height.pixels(viewport, viewport.width))
+        width = self.width.pixels(viewport.width)
+        height = self.height.pixels(viewport, width) + self.drift
+        return Size(width, height + self.growth if grown else height)
 
 
 @dataclass(frozen=True)
@@ -65,32 +76,104 @@ class Stage:
     element: Element
     regions: tuple[ScreenClass, ...]
 
-    @property
+    @cached_property
     def corners(self) -> tuple[Sight, ...]:
         """The boxes at the corners of the regions; among them are the extreme ones."""
         return tuple(self._corner_sights())
 
     def _corner_sights(self) -> Iterator[Sight]:
+        states = (False, True) if self.element.growth else (False,)
         for region in self.regions:
             widths, heights = region.widths, region.heights
-            for corner in product((widths.low, widths.high), (heights.low, heights.high)):
-                viewport = Size(*corner)
-                yield Sight(viewport, self.element.box(viewport))
+            corners = product((widths.low, widths.high), (heights.low, heights.high), states)
+            for width, height, grown in corners:
+                yield self.sight(Size(width, height), grown=grown)
 
-    @property
+    def sight(self, viewport: Size, *, grown: bool = False) -> Sight:
+        """The box that the element has in one viewport."""
+        return Sight(viewport, self.element.box(viewport, grown=grown))
+
+    @cached_property
     def narrowest(self) -> Sight:
         """The box with the least aspect."""
         return min(self.corners, key=lambda sight: sight.box.aspect)
 
-    @property
+    @cached_property
     def widest(self) -> Sight:
         """The box with the greatest aspect."""
         return max(self.corners, key=lambda sight: sight.box.aspect)
 
-    @property
+    @cached_property
     def aspects(self) -> Span:
         """From the least to the greatest aspect."""
         return Span(self.narrowest.box.aspect, self.widest.box.aspect)
+
+    @cached_property
+    def hidden(self) -> float:
+        """The largest share of the picture's height that drift moves out of the box."""
+        return max(self.element.drift / sight.box.height for sight in self.corners)
+
+    @cached_property
+    def widths(self) -> Span:
+        """The viewport widths that occur."""
+        return Span(
+            min(region.widths.low for region in self.regions),
+            max(region.widths.high for region in self.regions),
+        )
+
+    @cached_property
+    def largest(self) -> Size:
+        """The greatest width and the greatest height of any box."""
+        return Size(
+            max(sight.box.width for sight in self.corners),
+            max(sight.box.height for sight in self.corners),
+        )
+
+    def part(self, widths: Span) -> Stage | None:
+        """The boxes in viewports of these widths only."""
+        regions = tuple(
+            ScreenClass(region.name, shared, region.heights)
+            for region in self.regions
+            if (shared := region.widths.overlap(widths))
+        )
+        return Stage(self.element, regions) if regions else None
+
+    def sight_with(self, aspect: float) -> Sight:
+        """A box of about that aspect: on the way from the narrowest to the widest one.
+
+        The way leads through the region that has the aspect, along its highest viewports
+        and then down its widest ones; the aspect never falls on it.
+        """
+        for region in self.regions:
+            grown = bool(self.element.growth)
+            way = (
+                Size(region.widths.low, region.heights.high),
+                Size(region.widths.high, region.heights.high),
+                Size(region.widths.high, region.heights.low),
+            )
+            for begin, end in pairwise(way):
+                low, high = self.sight(begin, grown=grown), self.sight(end, grown=grown)
+                if low.box.aspect <= aspect <= high.box.aspect:
+                    return self._between(begin, end, aspect, grown=grown)
+        return min(self.corners, key=lambda sight: abs(math.log(sight.box.aspect / aspect)))
+
+    def _between(self, begin: Size, end: Size, aspect: float, *, grown: bool) -> Sight:
+        """The box of that aspect between two viewports, found by halving."""
+        low, high = 0.0, 1.0
+        for _ in range(40):
+            middle = (low + high) / 2
+            if self.sight(_on_way(begin, end, middle), grown=grown).box.aspect < aspect:
+                low = middle
+            else:
+                high = middle
+        return self.sight(_on_way(begin, end, high), grown=grown)
+
+
+def _on_way(begin: Size, end: Size, share: float) -> Size:
+    return Size(
+        begin.width + (end.width - begin.width) * share,
+        begin.height + (end.height - begin.height) * share,
+    )
 
 
 def standard_screens(widest: float) -> tuple[ScreenClass, ...]:
@@ -109,7 +192,8 @@ def standard_screens(widest: float) -> tuple[ScreenClass, ...]:
     )
 
 
-def stage_of(widths: Span, element: Element, screens: Sequence[ScreenClass]) -> Stage | None:
+@lru_cache(maxsize=4096)
+def stage_of(widths: Span, element: Element, screens: tuple[ScreenClass, ...]) -> Stage | None:
     """The stage of a breakpoint, or None where no screen has such a width.
 
     Args:
@@ -120,8 +204,16 @@ def stage_of(widths: Span, element: Element, screens: Sequence[ScreenClass]) -> 
     """
     closed = Span(widths.low, max(widths.low, widths.high - EDGE))
     regions = [
-        ScreenClass(screen.name, shared, screen.heights)
+        ScreenClass(screen.name, part, screen.heights)
         for screen in screens
         if (shared := screen.widths.overlap(closed))
+        for part in _parts(shared, element.width.capped_from)
     ]
     return Stage(element, tuple(regions)) if regions else None
+
+
+def _parts(widths: Span, capped_from: float) -> list[Span]:
+    """The widths, parted where the element stops growing: there the aspect may turn round."""
+    if widths.low < capped_from < widths.high:
+        return [Span(widths.low, capped_from), Span(capped_from, widths.high)]
+    return [widths]

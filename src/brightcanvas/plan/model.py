@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.brief.model import Backdrop, Brief, Slot
+from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
+from brightcanvas.framing.compromise import Framed, Order
 from brightcanvas.framing.cuts import Cut
-from brightcanvas.framing.rungs import Rung
+from brightcanvas.framing.rungs import Demand, Rung
 from brightcanvas.framing.stages import Stage
 from brightcanvas.media.survey import SourceFacts
 
@@ -16,12 +17,23 @@ from brightcanvas.media.survey import SourceFacts
 class Picture:
     """What a backdrop shows of a source at one breakpoint, and in which sizes."""
 
+    offer: Offer
     facts: SourceFacts
     stage: Stage
-    subject: Rect | None
+    subjects: tuple[Rect, ...]
     """In source px."""
-    cut: Cut
+    copy: Rect | None
+    """In fractions of what the picture has to fill, over all of its drift."""
+    order: Order | None
+    """What was wished of the cut; None where the brief states the position, or nothing is cut."""
+    framed: Framed
+    demand: Demand
     rungs: tuple[Rung, ...]
+
+    @property
+    def cut(self) -> Cut:
+        """What is shipped of the source."""
+        return self.framed.cut
 
 
 @dataclass(frozen=True)

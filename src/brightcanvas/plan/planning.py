@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.fits import Cover
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.brief.model import Brief, Slot
-from brightcanvas.framing.cuts import CENTRE, Cut, cut_at_position, cut_for_cover, whole
-from brightcanvas.framing.rungs import rungs_for
+from brightcanvas.brief.model import Brief, Offer, Slot
+from brightcanvas.framing.compromise import Framed, Order, frame
+from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
+from brightcanvas.framing.rungs import Demand, rungs_for
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
+from brightcanvas.framing.wishes import Wish
 from brightcanvas.media.survey import DEFAULT_LIMIT, SourceFacts, survey
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 
-Survey = Callable[[Path], SourceFacts]
+Facts = Mapping[Path, SourceFacts]
 
 
 def plan_brief(brief: Brief, limit: float = DEFAULT_LIMIT) -> Plan:
@@ -25,16 +27,31 @@ def plan_brief(brief: Brief, limit: float = DEFAULT_LIMIT) -> Plan:
         SourceError: naming every source that can't be used.
         BriefError: a breakpoint holds no width that a screen has.
     """
-    sources = {slot.source for backdrop in brief.backdrops for slot in backdrop.slots}
-    facts = survey_all(sorted(source for source in sources if source), limit)
-    screens = standard_screens(brief.widest)
+    sources = {
+        offer.source
+        for backdrop in brief.backdrops
+        for slot in backdrop.slots
+        for offer in slot.offers
+    }
+    return plan_with(brief, survey_all(sorted(sources), limit))
+
+
+def plan_with(brief: Brief, facts: Facts) -> Plan:
+    """Plan all backdrops of a brief from the facts of its sources: arithmetic alone."""
+    screens = screens_of(brief)
     return Plan(
         brief,
         tuple(
-            BackdropPlan(one, tuple(_view(slot, facts, screens) for slot in one.slots))
+            BackdropPlan(one, tuple(_view(slot, brief, facts, screens) for slot in one.slots))
             for one in brief.backdrops
         ),
     )
+
+
+def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
+    """The screens that the brief names, or else the built-in table."""
+    named = tuple(ScreenClass(one.name, one.widths, one.heights) for one in brief.screens)
+    return named or standard_screens(brief.widest)
 
 
 def survey_all(sources: Sequence[Path], limit: float) -> dict[Path, SourceFacts]:
@@ -51,19 +68,25 @@ def survey_all(sources: Sequence[Path], limit: float) -> dict[Path, SourceFacts]
     return facts
 
 
-def _view(slot: Slot, facts: dict[Path, SourceFacts], screens: Sequence[ScreenClass]) -> View:
-    if slot.source is None:
+def _view(slot: Slot, brief: Brief, facts: Facts, screens: tuple[ScreenClass, ...]) -> View:
+    if not slot.offers:
         return View(slot, None)
     stage = _stage(slot, screens)
-    source = facts[slot.source]
-    subject = slot.subject.scaled(source.size) if slot.subject else None
-    cut = _cut(slot, source.size, stage, subject)
-    rungs = rungs_for(cut.area.size, stage, slot.fit)
-    return View(slot, Picture(source, stage, subject, cut, rungs))
+    pictures = [_picture(slot, offer, facts[offer.source], stage, brief) for offer in slot.offers]
+    return View(slot, max(pictures, key=_merit))
 
 
-def _stage(slot: Slot, screens: Sequence[ScreenClass]) -> Stage:
-    element = Element(slot.height, fixed=slot.attachment == "fixed")
+def _merit(picture: Picture) -> tuple[float, float, float]:
+    """Which of several sources serves best: what it keeps of the order, then its pixels."""
+    framed, area = picture.framed, picture.cut.area
+    enough = picture.rungs[-1].width * area.height
+    return framed.share, -len(framed.gave_way), min(enough, area.width * area.height)
+
+
+def _stage(slot: Slot, screens: tuple[ScreenClass, ...]) -> Stage:
+    element = Element(
+        slot.height, slot.width, slot.growth, slot.drift, fixed=slot.attachment == "fixed"
+    )
     stage = stage_of(slot.breakpoint.widths, element, screens)
     if stage is None:
         widths = slot.breakpoint.widths
@@ -74,11 +97,53 @@ def _stage(slot: Slot, screens: Sequence[ScreenClass]) -> Stage:
     return stage
 
 
-def _cut(slot: Slot, source: Size, stage: Stage, subject: Rect | None) -> Cut:
-    if not isinstance(slot.fit, Cover) or slot.repeat != "no-repeat":
-        return whole(source, slot.position or CENTRE)
-    if slot.position:
-        return cut_at_position(source, stage.aspects, slot.position)
-    if subject:
-        return cut_for_cover(source, stage.aspects, subject)
-    return cut_at_position(source, stage.aspects, CENTRE)
+def _picture(slot: Slot, offer: Offer, facts: SourceFacts, stage: Stage, brief: Brief) -> Picture:
+    subjects = tuple(one.scaled(facts.size) for one in offer.subjects)
+    copy = _copy_in_picture(slot.copy.box, stage.hidden) if slot.copy else None
+    order = _order(slot, offer, facts.size, stage, subjects, copy, brief.densest)
+    framed = frame(order) if order else _as_stated(slot, facts.size, stage)
+    demand = Demand(framed.cut.area.size, stage, slot.fit, brief.densest, brief.excess)
+    rungs = rungs_for(demand)
+    return Picture(offer, facts, stage, subjects, copy, order, framed, demand, rungs)
+
+
+def _copy_in_picture(box: Rect, hidden: float) -> Rect:
+    """The copy's box over all of the drift, in fractions of the higher picture."""
+    still = 1 - hidden
+    return Rect(box.left, box.top * still, box.right, box.bottom * still + hidden)
+
+
+def _order(
+    slot: Slot,
+    offer: Offer,
+    source: Size,
+    stage: Stage,
+    subjects: tuple[Rect, ...],
+    copy: Rect | None,
+    densest: float,
+) -> Order | None:
+    if slot.position or not is_cut(slot):
+        return None
+    middle = Rect(source.width / 2, source.height / 2, source.width / 2, source.height / 2)
+    wish = Wish(
+        source,
+        stage.aspects,
+        subjects or (middle,),
+        copy if slot.copy and slot.copy.clear_of_subject and subjects else None,
+        stage.hidden if subjects else 0.0,
+    )
+    margin = offer.margin * min(source.width, source.height)
+    sharp = stage.largest.times(densest)
+    return Order(wish, margin, Closeness(slot.closeness), sharp)
+
+
+def is_cut(slot: Slot) -> bool:
+    """Whether boxes cut something off the picture at all."""
+    return isinstance(slot.fit, Cover) and slot.repeat == "no-repeat"
+
+
+def _as_stated(slot: Slot, source: Size, stage: Stage) -> Framed:
+    position = slot.position or CENTRE
+    if is_cut(slot):
+        return Framed(cut_at_position(source, stage.aspects, position))
+    return Framed(whole(source, position))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from brightcanvas.plan.model import Plan
-from brightcanvas.promises import in_view, sharp
+from brightcanvas.promises import clear, in_view, lean, sharp
 from brightcanvas.promises.verdict import Verdict
 
-_CHECKS = (in_view.check, sharp.check)
+_CHECKS = (in_view.check, clear.check, sharp.check, lean.check)
 
 
 def check_all(plan: Plan) -> tuple[Verdict, ...]:

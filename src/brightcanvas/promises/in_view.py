@@ -1,60 +1,51 @@
-"""The promise *in view*: the subject is wholly visible in every box of every stage."""
+"""The promise *in view*: every subject is wholly visible in every box of every stage."""
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
-
-from brightcanvas.basics.fits import Cover
-from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.framing.stages import Sight, Stage
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import Picture, View
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.plan.planning import is_cut
+from brightcanvas.plan.remedies import ways_out
+from brightcanvas.promises.verdict import Verdict, sight_text
 
 NAME = "in view"
 SLACK = 0.01
 """Source px by which rounding may push an edge out."""
 
 
-@dataclass(frozen=True)
-class Loss:
-    """A box in which the subject is not wholly visible."""
-
-    sight: Sight
-    share: float
-    """How much of the subject's width or height is cut off, 0..1; the worse of both."""
-
-
 def check(backdrop: str, view: View) -> Verdict | None:
     """The verdict for one view; None where there is no subject or nothing is cut off."""
     picture = view.picture
-    if picture is None or picture.subject is None or not isinstance(view.slot.fit, Cover):
-        return None
-    if view.slot.repeat != "no-repeat":
+    if picture is None or not picture.subjects or not is_cut(view.slot):
         return None
     name = view.slot.breakpoint.name
-    losses = [
-        loss
-        for sight in (picture.stage.narrowest, picture.stage.widest)
-        if (loss := loss_at(picture, sight))
-    ]
-    if not losses:
+    ends = (picture.stage.narrowest, picture.stage.widest)
+    worst = max(ends, key=lambda sight: lost_share(picture, sight.box.aspect))
+    share = lost_share(picture, worst.box.aspect)
+    if share == 0:
         return _kept(backdrop, name, picture)
-    worst = max(losses, key=lambda loss: loss.share)
-    says, remedy = _lost(picture, worst), _remedy(picture, worst)
-    return Verdict(NAME, backdrop, name, holds=False, says=says, margin=-worst.share, remedy=remedy)
+    says = _lost(picture, worst, share)
+    remedy = ways_out(picture)
+    return Verdict(NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=remedy)
 
 
-def loss_at(picture: Picture, sight: Sight) -> Loss | None:
-    """What a box cuts off from the subject, if anything."""
-    subject = picture.subject
-    window = picture.cut.seen_at(sight.box.aspect)
-    if subject is None or window.contains(subject, SLACK):
-        return None
-    return Loss(sight, max(_outside_share(subject, window), 0.01))
+def sure_window(picture: Picture, aspect: float) -> Rect:
+    """What of the source (source px) a box shows at every moment of the drift."""
+    window = picture.cut.seen_at(aspect)
+    hidden = picture.stage.hidden * window.height
+    return Rect(window.left, window.top + hidden, window.right, window.bottom - hidden)
+
+
+def lost_share(picture: Picture, aspect: float) -> float:
+    """How much of a subject's width or height a box of ``aspect`` cuts off; the worst, 0..1."""
+    window = sure_window(picture, aspect)
+    return max(_outside_share(subject, window) for subject in picture.subjects)
 
 
 def _outside_share(subject: Rect, window: Rect) -> float:
+    if window.contains(subject, SLACK):
+        return 0.0
     across = max(0.0, window.left - subject.left) + max(0.0, subject.right - window.right)
     down = max(0.0, window.top - subject.top) + max(0.0, subject.bottom - window.bottom)
     shares = [
@@ -66,77 +57,54 @@ def _outside_share(subject: Rect, window: Rect) -> float:
 
 
 def _kept(backdrop: str, name: str, picture: Picture) -> Verdict:
-    """The verdict where it holds, with the box that brings the subject nearest to an edge."""
-    sights = (picture.stage.narrowest, picture.stage.widest)
-    tightest = min(sights, key=lambda sight: _clearance(picture, sight))
+    """The verdict where it holds, with the box that brings a subject nearest to an edge."""
+    ends = (picture.stage.narrowest, picture.stage.widest)
+    tightest = min(ends, key=lambda sight: _clearance(picture, sight))
     clearance = max(0.0, _clearance(picture, tightest))
-    says = f"tightest at {_where(tightest)}, {clearance:.0f} px from the edge"
+    says = f"tightest at {sight_text(tightest)}, {clearance:.0f} px from the edge"
+    if "margin" in picture.framed.gave_way:
+        says += "; the margin could not be kept"
     return Verdict(NAME, backdrop, name, holds=True, says=says, margin=clearance)
 
 
 def _clearance(picture: Picture, sight: Sight) -> float:
-    """Least distance (CSS px) from the subject to an edge that this box cuts at."""
-    subject, window = picture.subject, picture.cut.seen_at(sight.box.aspect)
-    assert subject is not None
+    """Least distance (CSS px) from a subject to the box's edge."""
+    window = sure_window(picture, sight.box.aspect)
     scale = sight.box.width / window.width
     return scale * min(
-        subject.left - window.left,
-        window.right - subject.right,
-        subject.top - window.top,
-        window.bottom - subject.bottom,
+        distance
+        for subject in picture.subjects
+        for distance in (
+            subject.left - window.left,
+            window.right - subject.right,
+            subject.top - window.top,
+            window.bottom - subject.bottom,
+        )
     )
 
 
-def _where(sight: Sight) -> str:
-    return f"a viewport of {_whole(sight.viewport)}"
+def _lost(picture: Picture, worst: Sight, share: float) -> str:
+    told = f"worst at {sight_text(worst)}, where {max(share, 0.01):.0%} of the subject is cut off"
+    first = first_lost(picture, worst)
+    return f"{told}; first lost at {sight_text(first)}" if first else told
 
 
-def _whole(size: Size) -> str:
-    return f"{math.floor(size.width)} x {math.floor(size.height)}"
+def first_lost(picture: Picture, worst: Sight) -> Sight | None:
+    """The box nearest to the holding ones that loses a subject; None if every box loses it.
 
-
-def _lost(picture: Picture, worst: Loss) -> str:
-    first = first_lost(picture, worst.sight)
-    told = f"worst at {_where(worst.sight)}, where {worst.share:.0%} of the subject is cut off"
-    return f"{told}; first lost at {_whole(first.viewport)}" if first != worst.sight else told
-
-
-def first_lost(picture: Picture, worst: Sight) -> Sight:
-    """The box nearest to the holding ones that loses the subject, at the worst one's height.
-
-    Widths are tried by halving: towards the worst box the windows only get smaller.
+    Towards the worst box the windows only get smaller, so halving finds where it begins.
     """
-    holding, losing = _other_end(picture.stage, worst).viewport.width, worst.viewport.width
-    height = worst.viewport.height
+    stage = picture.stage
+    other = stage.widest if worst == stage.narrowest else stage.narrowest
+    holding, losing = picture.cut.area.size.aspect, worst.box.aspect
+    if lost_share(picture, holding):
+        holding = other.box.aspect
+    if lost_share(picture, holding):
+        return None
     for _ in range(30):
         middle = (holding + losing) / 2
-        if loss_at(picture, _sight(picture.stage, middle, height)):
+        if lost_share(picture, middle):
             losing = middle
         else:
             holding = middle
-    return _sight(picture.stage, losing, height)
-
-
-def _sight(stage: Stage, width: float, height: float) -> Sight:
-    viewport = Size(width, height)
-    return Sight(viewport, stage.element.box(viewport))
-
-
-def _other_end(stage: Stage, worst: Sight) -> Sight:
-    return stage.widest if worst == stage.narrowest else stage.narrowest
-
-
-def _remedy(picture: Picture, worst: Loss) -> str:
-    """What would help, by which axis the box cuts at."""
-    window = picture.cut.seen_at(worst.sight.box.aspect)
-    cut, subject = picture.cut.area, picture.subject
-    assert subject is not None
-    if window.width < cut.width:
-        return (
-            f"make the subject's box narrower than {window.width / picture.facts.size.width:.2f} of"
-            " the picture, lower the element's height here, or give this breakpoint a taller source"
-        )
-    return (
-        f"make the subject's box lower than {window.height / picture.facts.size.height:.2f} of the"
-        " picture, raise the element's height here, or give this breakpoint a wider source"
-    )
+    return stage.sight_with(losing)

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 from brightcanvas.basics.shapes import plain_number
-from brightcanvas.plan.model import View
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.plan.model import Picture, View
+from brightcanvas.promises.verdict import Verdict, sight_text
 
 NAME = "sharp"
 
@@ -18,14 +18,17 @@ def check(backdrop: str, view: View) -> Verdict | None:
     name = view.slot.breakpoint.name
     last = view.picture.rungs[-1]
     if last.shortfall is None:
-        return Verdict(NAME, backdrop, name, holds=True, says="enough pixels up to 2x", margin=0)
+        return Verdict(NAME, backdrop, name, holds=True, says=_enough(view.picture), margin=0)
     short = last.shortfall
-    viewport = short.sight.viewport
     stretched = short.needed_width / last.width
-    says = (
-        f"the source is short: at {math.floor(viewport.width)} x {math.floor(viewport.height)} and"
-        f" {plain_number(short.density)}x it is stretched {stretched:.2f} times"
-    )
     wanted = math.ceil(view.picture.facts.size.width * stretched)
+    says = (
+        f"the source is short: at {sight_text(short.sight)} and {plain_number(short.density)}x"
+        f" it is stretched {stretched:.2f} times"
+    )
     remedy = f"a source {wanted} px wide would do"
     return Verdict(NAME, backdrop, name, holds=True, says=says, margin=1 - stretched, remedy=remedy)
+
+
+def _enough(picture: Picture) -> str:
+    return f"enough pixels up to {plain_number(picture.demand.densest)}x"

@@ -6,7 +6,7 @@ from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.shapes import Point
 from brightcanvas.brief.model import Slot
 from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
-from brightcanvas.rules.conditions import both, density_condition, width_condition
+from brightcanvas.rules.conditions import any_of, tile_condition, width_condition
 from brightcanvas.rules.escaping import css_string
 
 INDENT = "  "
@@ -65,8 +65,8 @@ def _densities(element: str, shown: Shown, address: str) -> list[str]:
 
 def rung_condition(shown: Shown, shipped: Shipped) -> str:
     """The condition for the screens that get this rung; style sheet and hint share it."""
-    widths = width_condition(shown.view.slot.breakpoint.widths)
-    return both(widths, density_condition(shipped.rung.densities))
+    widths = shown.view.slot.breakpoint.widths
+    return any_of(tile_condition(tile, widths) for tile in shipped.rung.tiles)
 
 
 def _image_set(shipped: Shipped, address: str) -> str:

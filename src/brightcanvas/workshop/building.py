@@ -90,12 +90,12 @@ def jobs_of(view: View) -> Iterator[Job]:
     """One job for each rung of a view."""
     if view.picture:
         for rung in view.picture.rungs:
-            yield _job(view, view.picture, rung)
+            yield _job(view.picture, rung)
 
 
-def _job(view: View, picture: Picture, rung: Rung) -> Job:
+def _job(picture: Picture, rung: Rung) -> Job:
     size = (rung.width, rung.height)
-    return Job(picture.facts, view.slot.poster_at, picture.cut.area, size)
+    return Job(picture.facts, picture.offer.poster_at, picture.cut.area, size)
 
 
 def rule_files(record: Record) -> dict[str, bytes]:

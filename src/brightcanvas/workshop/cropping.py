@@ -8,7 +8,8 @@ from pathlib import Path
 from brightcanvas.basics.errors import BriefError
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.framing.cuts import cut_for_cover
+from brightcanvas.framing.compromise import Order, frame
+from brightcanvas.framing.wishes import Wish
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.survey import SourceFacts, survey
@@ -54,7 +55,8 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
         _check_output(output, source)
     picture = read_picture(source)
     wanted = subject.scaled(facts.size)
-    area = cut_for_cover(facts.size, Span(to.aspect, to.aspect), wanted).area
+    wish = Wish(facts.size, Span(to.aspect, to.aspect), (wanted,))
+    area = frame(Order(wish)).cut.area
     result = resize(picture, area, int(to.width), int(to.height))
     if output is None:
         ending = "png" if picture.has_alpha or content_of(picture).is_flat else "jpg"

@@ -11,7 +11,7 @@ from typing import Any
 
 from brightcanvas import __version__
 from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.framing.rungs import Shortfall
+from brightcanvas.framing.rungs import Shortfall, Tile
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
@@ -74,7 +74,8 @@ def picture_facts(picture: Picture) -> dict[str, Any]:
         },
         "cut": _rect(picture.cut.area),
         "position": [round(picture.cut.position.x, 6), round(picture.cut.position.y, 6)],
-        "subject": _rect(picture.subject) if picture.subject else None,
+        "subjects": [_rect(subject) for subject in picture.subjects],
+        "gave_way": list(picture.framed.gave_way),
     }
 
 
@@ -82,7 +83,7 @@ def _shipped(shown: Shown, shipped: Shipped) -> dict[str, Any]:
     return {
         "width": shipped.rung.width,
         "height": shipped.rung.height,
-        "densities": _span(shipped.rung.densities),
+        "tiles": [_tile(tile) for tile in shipped.rung.tiles],
         "condition": rung_condition(shown, shipped),
         "shortfall": shortfall_facts(shipped.rung.shortfall),
         "assets": [_asset(asset) for asset in shipped.assets],
@@ -97,6 +98,14 @@ def shortfall_facts(shortfall: Shortfall | None) -> dict[str, Any] | None:
         "viewport": _size(shortfall.sight.viewport),
         "density": shortfall.density,
         "needed_width": shortfall.needed_width,
+    }
+
+
+def _tile(tile: Tile) -> dict[str, Any]:
+    return {
+        "widths": _span(tile.widths),
+        "heights": _span(tile.heights),
+        "densities": _span(tile.densities),
     }
 
 

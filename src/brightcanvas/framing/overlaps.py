@@ -1,0 +1,56 @@
+"""Where the copy lies in the source, and in which boxes it meets a subject."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from brightcanvas.basics.shapes import Rect, Span
+from brightcanvas.framing.cuts import Cut
+
+STEPS = 64
+
+
+def copy_in_source(cut: Cut, copy: Rect, aspect: float) -> Rect:
+    """What of the source (source px) lies under the copy in a box of ``aspect``.
+
+    Args:
+        cut: what is shown.
+        copy: where the copy lies, in fractions of the picture's box.
+        aspect: of that box.
+    """
+    window = cut.seen_at(aspect)
+    part = copy.scaled(window.size)
+    return Rect(
+        window.left + part.left,
+        window.top + part.top,
+        window.left + part.right,
+        window.top + part.bottom,
+    )
+
+
+def shared_area(first: Rect, second: Rect) -> float:
+    """The area that two rectangles share."""
+    across = min(first.right, second.right) - max(first.left, second.left)
+    down = min(first.bottom, second.bottom) - max(first.top, second.top)
+    return max(0.0, across) * max(0.0, down)
+
+
+def covered_share(cut: Cut, copy: Rect, subjects: Sequence[Rect], aspect: float) -> float:
+    """The largest share (0..1) of any subject that the copy covers in a box of ``aspect``."""
+    under = copy_in_source(cut, copy, aspect)
+    return max(shared_area(under, one) / max(one.width * one.height, 1e-9) for one in subjects)
+
+
+def worst_overlap(
+    cut: Cut, copy: Rect, subjects: Sequence[Rect], aspects: Span
+) -> tuple[float, float]:
+    """The aspect at which the copy covers most of a subject, and that share (0..1).
+
+    Between the ends and the cut's own aspect the copy's edges move evenly, so the shares at
+    ``STEPS`` aspects and at these three tell the worst to within a step.
+    """
+    ratio = aspects.high / aspects.low
+    steps = [aspects.low * ratio ** (step / STEPS) for step in range(STEPS + 1)]
+    tried = [*steps, aspects.clamp(cut.area.size.aspect)]
+    worst = max(tried, key=lambda aspect: covered_share(cut, copy, subjects, aspect))
+    return worst, covered_share(cut, copy, subjects, worst)

@@ -1,0 +1,32 @@
+"""The promise *clear of the subject*: the copy's box and the subjects never overlap."""
+
+from __future__ import annotations
+
+from brightcanvas.framing.overlaps import worst_overlap
+from brightcanvas.plan.model import View
+from brightcanvas.plan.planning import is_cut
+from brightcanvas.plan.remedies import ways_out
+from brightcanvas.promises.verdict import Verdict, sight_text
+
+NAME = "clear of the subject"
+SLACK = 1e-4
+"""Share of a subject that rounding may put under the copy."""
+
+
+def check(backdrop: str, view: View) -> Verdict | None:
+    """The verdict for one view; None where nobody asked for it."""
+    picture, copy = view.picture, view.slot.copy
+    if picture is None or picture.copy is None or copy is None or not copy.clear_of_subject:
+        return None
+    if not picture.subjects or not is_cut(view.slot):
+        return None
+    stage = picture.stage
+    aspect, share = worst_overlap(picture.cut, picture.copy, picture.subjects, stage.aspects)
+    name = view.slot.breakpoint.name
+    if share <= SLACK:
+        says = f"the copy stays off the subject from {sight_text(stage.narrowest)}"
+        says += f" to {sight_text(stage.widest)}"
+        return Verdict(NAME, backdrop, name, holds=True, says=says, margin=0.0)
+    says = f"at {sight_text(stage.sight_with(aspect))} the copy covers {share:.0%} of the subject"
+    remedy = ways_out(picture)
+    return Verdict(NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=remedy)
