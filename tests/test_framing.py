@@ -12,7 +12,7 @@ from brightcanvas.basics.fits import Contain, Cover, Exact, Fit
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.framing.cuts import Closeness, cut_at_position, find_cut
-from brightcanvas.framing.rungs import Demand, Tile, rungs_for
+from brightcanvas.framing.rungs import Demand, rungs_for
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.windows import visible_window
 from brightcanvas.framing.wishes import Wish
@@ -152,22 +152,11 @@ def test_each_screen_gets_one_rung_with_enough_pixels_and_not_too_many(
             data.draw(st.floats(region.heights.low, region.heights.high)),
         )
         density = data.draw(st.sampled_from([1, 1.1, 1.25, 1.5, 1.75, 2, 2.625, 3]))
-        (rung,) = [r for r in rungs if any(on_tile(t, viewport, density) for t in r.tiles)]
+        (rung,) = [r for r in rungs if any(t.holds(viewport, density) for t in r.tiles)]
         needed = demand.needed(stage.sight(viewport).box) * min(density, 2)
         assert rung.width >= min(needed, math.floor(cut.width)) - 1e-6
         if viewport.width >= 500:
             assert rung.width <= 1.6 * needed + 1
-
-
-def on_tile(tile: Tile, viewport: Size, density: float) -> bool:
-    def within(span: Span, value: float) -> bool:
-        return span.low <= value < span.high
-
-    return (
-        within(tile.widths, viewport.width)
-        and within(tile.heights, viewport.height)
-        and tile.densities.low < density <= tile.densities.high
-    )
 
 
 @pytest.mark.parametrize(

@@ -58,6 +58,26 @@ class Exact:
         return self.width
 
 
+@dataclass(frozen=True)
+class Rounded:
+    """About that width in CSS px, stretched or squeezed so that whole tiles fill the box.
+
+    ``background-repeat: round`` (CSS Backgrounds 3, section 3.4): from two tiles side by side
+    on, a tile grows to at most 1.25 times its width.
+    """
+
+    width: float
+
+    @property
+    def css(self) -> str:
+        """See Fit."""
+        return f"{plain_number(self.width)}px"
+
+    def drawn_width(self, aspect: float, box: Size) -> float:  # noqa: ARG002
+        """See Fit."""
+        return self.width * 1.25
+
+
 def parse_fit(text: str) -> Fit:
     """Read ``cover``, ``contain`` or a width such as ``240px``; ValueError otherwise."""
     word = text.strip().lower()

@@ -54,6 +54,8 @@ class Slot:
     position: Point | None
     fit: Fit
     repeat: str
+    seamless: bool
+    whole_motifs: bool
     attachment: str
     height: HeightRule
     width: ElementWidth

@@ -149,6 +149,12 @@ class SlotEntry(Entry):
     repeat: Literal["no-repeat", "repeat", "repeat-x", "repeat-y"] | None = Field(
         None, description="as in CSS"
     )
+    seamless: bool | None = Field(
+        None, description="true: a repeated picture is made to meet at its edges"
+    )
+    whole_motifs: bool | None = Field(
+        None, description="true: only whole tiles are shown, and no motif is cut at their edges"
+    )
     attachment: Literal["scroll", "fixed"] | None = Field(None, description="as in CSS")
     height: HeightText | None = Field(
         None, description="least height of the element: 420px, 80svh, 16/9, max(420px, 70svh)"

@@ -44,7 +44,9 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True)
     _add_build(commands)
     _add_plan(commands)
+    _add_sheet(commands)
     _add_crop(commands)
+    _add_subject(commands)
     _add_demo(commands)
     _add_schema(commands)
     return parser
@@ -110,6 +112,20 @@ def _add_plan(commands: Commands) -> None:
     _add_limit(command)
 
 
+def _add_sheet(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "sheet",
+        "draw each source with its cuts, and what the extreme windows see of it",
+        "  bright-canvas sheet\n  bright-canvas sheet site/brief.toml --into looks\n",
+    )
+    _add_brief(command)
+    command.add_argument(
+        "--into", type=Path, metavar="FOLDER", help="where to draw (default: proof, by the brief)"
+    )
+    _add_limit(command)
+
+
 def _add_crop(commands: Commands) -> None:
     command = _command(
         commands,
@@ -128,6 +144,17 @@ def _add_crop(commands: Commands) -> None:
         " or a box LEFT,TOP,RIGHT,BOTTOM (default: the middle)",
     )  # fmt: skip
     command.add_argument("--output", type=Path, metavar="FILE", help="where to write it")
+    _add_limit(command)
+
+
+def _add_subject(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "subject",
+        "suggest where a picture's subject is, as a line for the brief",
+        "  bright-canvas subject mill.jpg\n  bright-canvas subject sources/*.jpg --json\n",
+    )
+    command.add_argument("pictures", nargs="+", type=Path, metavar="PICTURE")
     _add_limit(command)
 
 

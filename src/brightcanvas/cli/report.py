@@ -11,6 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from brightcanvas.cli.words import box, screens, weight, widths
+from brightcanvas.eye.attention import Suggestion
 from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.promises.verdict import Verdict
@@ -23,6 +24,9 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     for record in outcome.record.backdrops:
         console.print(_assets_table(record))
     _print_promises(outcome.verdicts, console)
+    for name, suggestion in outcome.suggestions:
+        console.print(f"{name}: no subject is named, so the middle of the picture is kept.")
+        console.print(f"  Suggested: {suggestion_line(suggestion)}", soft_wrap=True)
     output = outcome.plan.brief.output
     assets = outcome.record.assets
     total = sum(asset.bytes for asset in assets)
@@ -32,6 +36,13 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     console.print("  markup.html    the elements they fill")
     console.print("  ledger.json    every file, rule and promise, for machines")
     console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
+
+
+def suggestion_line(suggestion: Suggestion) -> str:
+    """A suggested subject as a line for the brief, with how sure it is."""
+    box = suggestion.box
+    edges = ", ".join(f"{edge:.2f}" for edge in (box.left, box.top, box.right, box.bottom))
+    return f"subject = {{ box = [{edges}] }}   # {suggestion.confidence:.0%} sure"
 
 
 def _table(title: str, *headings: str) -> Table:
@@ -49,7 +60,7 @@ def _assets_table(record: BackdropRecord) -> Table:
     table = _table(f"\n{record.name} on {record.element}", *headings)
     for shown in record.shown:
         for shipped, label in zip(shown.shipped, _labels(shown), strict=False):
-            table.add_row(label, *_shipped_cells(shipped))
+            table.add_row(label, *_shipped_cells(shown, shipped))
         if not shown.shipped:
             table.add_row(
                 _label(shown), "all", "", "0 B", "", f"the colour {shown.behind.css} alone"
@@ -65,10 +76,10 @@ def _labels(shown: Shown) -> itertools.chain[str]:
     return itertools.chain([_label(shown)], itertools.repeat("", len(shown.shipped)))
 
 
-def _shipped_cells(shipped: Shipped) -> list[str]:
+def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str]:
     best, *older = shipped.assets
     return [
-        screens(shipped.rung),
+        screens(shipped.rung, shown.view.slot.breakpoint.widths),
         f"{best.width} x {best.height}",
         weight(best.bytes),
         ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),

@@ -5,7 +5,21 @@ from __future__ import annotations
 import math
 
 from brightcanvas.basics.shapes import Size, Span, plain_number
-from brightcanvas.framing.rungs import Rung
+from brightcanvas.framing.rungs import EVERY_SCREEN, Rung
+
+TYPICAL_SCREENS = (
+    (Size(360, 640), 2.0),
+    (Size(390, 740), 3.0),
+    (Size(412, 780), 2.625),
+    (Size(844, 340), 3.0),
+    (Size(768, 950), 1.0),
+    (Size(820, 1080), 2.0),
+    (Size(1366, 650), 1.0),
+    (Size(1440, 780), 2.0),
+    (Size(1920, 950), 1.0),
+    (Size(2560, 1300), 1.0),
+)
+"""Viewports (CSS px) and densities that people have in mind, to name a rung's screens by."""
 
 
 def weight(amount: int) -> str:
@@ -26,14 +40,17 @@ def widths(span: Span) -> str:
     return f"{plain_number(span.low)} to {last} px" if span.low else f"to {last} px"
 
 
-def screens(rung: Rung) -> str:
-    """Which screens get a rung, by the pixels across that they show: ``1014 to 1429 px``."""
-    densities = [tile.densities for tile in rung.tiles]
-    least = min(one.low for one in densities)
-    most = max(one.high for one in densities)
-    if most == math.inf:
-        return f"from {max(1.0, least):.2g}x" if least else "all"
-    return f"{max(1.0, least):.2g}x to {most:.2g}x"
+def screens(rung: Rung, widths: Span) -> str:
+    """Which of the usual screens get a rung, by viewport width and density: ``390@3x``."""
+    if rung.tiles == (EVERY_SCREEN,):
+        return "all"
+    names = [
+        f"{viewport.width:.0f}@{density:g}x"
+        for viewport, density in TYPICAL_SCREENS
+        if widths.low <= viewport.width < widths.high
+        and any(tile.holds(viewport, density) for tile in rung.tiles)
+    ]
+    return ", ".join(names) or "sizes in between"
 
 
 def box(size: Size) -> str:

@@ -47,6 +47,14 @@ class Tile:
     heights: Span
     densities: Span
 
+    def holds(self, viewport: Size, density: float) -> bool:
+        """Whether a screen with that viewport (CSS px) and density is one of them."""
+        return (
+            self.widths.low <= viewport.width < self.widths.high
+            and self.heights.low <= viewport.height < self.heights.high
+            and self.densities.low < density <= self.densities.high
+        )
+
 
 @dataclass(frozen=True)
 class Shortfall:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.basics.shapes import Rect
+from brightcanvas.basics.shapes import Rect, Size
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
 from brightcanvas.framing.compromise import Framed, Order
 from brightcanvas.framing.cuts import Cut
@@ -14,11 +14,24 @@ from brightcanvas.media.survey import SourceFacts
 
 
 @dataclass(frozen=True)
+class Preparation:
+    """What is done to a source's pixels before anything is cut or resized."""
+
+    seamless: bool = False
+    """Its edges are made to meet."""
+    rolled: bool = False
+    """It is moved round so that its edges run between its motifs."""
+
+
+@dataclass(frozen=True)
 class Picture:
     """What a backdrop shows of a source at one breakpoint, and in which sizes."""
 
     offer: Offer
     facts: SourceFacts
+    size: Size
+    """Of the prepared source, px."""
+    preparation: Preparation
     stage: Stage
     subjects: tuple[Rect, ...]
     """In source px."""

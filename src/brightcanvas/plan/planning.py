@@ -6,16 +6,17 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, SourceError
-from brightcanvas.basics.fits import Cover
+from brightcanvas.basics.fits import Cover, Exact, Fit, Rounded
 from brightcanvas.basics.shapes import Rect, Size
 from brightcanvas.brief.model import Brief, Offer, Slot
+from brightcanvas.eye.seams import seamless_size
 from brightcanvas.framing.compromise import Framed, Order, frame
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
 from brightcanvas.framing.rungs import Demand, rungs_for
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.wishes import Wish
 from brightcanvas.media.survey import DEFAULT_LIMIT, SourceFacts, survey
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan, Preparation, View
 
 Facts = Mapping[Path, SourceFacts]
 
@@ -98,13 +99,37 @@ def _stage(slot: Slot, screens: tuple[ScreenClass, ...]) -> Stage:
 
 
 def _picture(slot: Slot, offer: Offer, facts: SourceFacts, stage: Stage, brief: Brief) -> Picture:
-    subjects = tuple(one.scaled(facts.size) for one in offer.subjects)
+    preparation = _preparation(slot)
+    size = seamless_size(facts.size) if preparation.seamless else facts.size
+    subjects = tuple(one.scaled(size) for one in offer.subjects)
     copy = _copy_in_picture(slot.copy.box, stage.hidden) if slot.copy else None
-    order = _order(slot, offer, facts.size, stage, subjects, copy, brief.densest)
-    framed = frame(order) if order else _as_stated(slot, facts.size, stage)
-    demand = Demand(framed.cut.area.size, stage, slot.fit, brief.densest, brief.excess)
-    rungs = rungs_for(demand)
-    return Picture(offer, facts, stage, subjects, copy, order, framed, demand, rungs)
+    order = _order(slot, offer, size, stage, subjects, copy, brief.densest)
+    framed = frame(order) if order else _as_stated(slot, size, stage)
+    demand = Demand(framed.cut.area.size, stage, _fit(slot), brief.densest, brief.excess)
+    return Picture(
+        offer=offer,
+        facts=facts,
+        size=size,
+        preparation=preparation,
+        stage=stage,
+        subjects=subjects,
+        copy=copy,
+        order=order,
+        framed=framed,
+        demand=demand,
+        rungs=rungs_for(demand),
+    )
+
+
+def _preparation(slot: Slot) -> Preparation:
+    repeated = slot.repeat != "no-repeat"
+    return Preparation(repeated and slot.seamless, repeated and slot.whole_motifs)
+
+
+def _fit(slot: Slot) -> Fit:
+    if slot.whole_motifs and isinstance(slot.fit, Exact):
+        return Rounded(slot.fit.width)
+    return slot.fit
 
 
 def _copy_in_picture(box: Rect, hidden: float) -> Rect:

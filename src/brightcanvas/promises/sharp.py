@@ -21,7 +21,7 @@ def check(backdrop: str, view: View) -> Verdict | None:
         return Verdict(NAME, backdrop, name, holds=True, says=_enough(view.picture), margin=0)
     short = last.shortfall
     stretched = short.needed_width / last.width
-    wanted = math.ceil(view.picture.facts.size.width * stretched)
+    wanted = math.ceil(view.picture.size.width * stretched)
     says = (
         f"the source is short: at {sight_text(short.sight)} and {plain_number(short.density)}x"
         f" it is stretched {stretched:.2f} times"

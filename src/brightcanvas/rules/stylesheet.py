@@ -36,12 +36,20 @@ def _breakpoint(element: str, shown: Shown, address: str) -> str:
             f"background-image: url({css_string(address + oldest.file)});",
             f"background-position: {position_text(picture.cut.position)};",
             f"background-size: {slot.fit.css};",
-            f"background-repeat: {slot.repeat};",
+            f"background-repeat: {_repeat(slot)};",
             *_attachment_lines(slot),
         ]
     else:
         lines.append("background-image: none;")
     return _rule(width_condition(slot.breakpoint.widths), element, lines)
+
+
+def _repeat(slot: Slot) -> str:
+    """Whole tiles along every axis on which the picture repeats."""
+    if not slot.whole_motifs:
+        return slot.repeat
+    rounded = {"repeat": "round", "repeat-x": "round no-repeat", "repeat-y": "no-repeat round"}
+    return rounded.get(slot.repeat, slot.repeat)
 
 
 def _attachment_lines(slot: Slot) -> list[str]:

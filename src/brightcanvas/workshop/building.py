@@ -5,15 +5,18 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from itertools import islice
 from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.brief.model import Brief
+from brightcanvas.eye.attention import Suggestion
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.media.survey import DEFAULT_LIMIT
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.plan.planning import plan_brief
+from brightcanvas.promises import seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.hints import hints
@@ -38,6 +41,8 @@ class Outcome:
     plan: Plan
     record: Record
     verdicts: tuple[Verdict, ...]
+    suggestions: tuple[tuple[str, Suggestion], ...]
+    """For backdrops that are cut round no named subject: the backdrop, and a suggested one."""
     ledger: str
     """The text of ``ledger.json``."""
 
@@ -74,16 +79,36 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     results = _make(plan, folder, watcher)
     record, files = _Naming(results).record(plan)
     files |= rule_files(record)
-    verdicts = check_all(plan)
+    verdicts = (*check_all(plan), *_check_made(plan, results))
     ledger = ledger_text(record, verdicts, files)
     publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
-    return Outcome(plan, record, verdicts, ledger)
+    return Outcome(plan, record, verdicts, _suggestions(plan, results), ledger)
 
 
 def _make(plan: Plan, folder: Path, watcher: Watcher) -> Mapping[Job, Result]:
     jobs = [job for view in plan.views for job in jobs_of(view)]
     watcher.starts(3 * len(set(jobs)))
     return Workshop(Store(folder), watcher.done).make(jobs)
+
+
+def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
+    """The promises that can only be checked on what was made."""
+    for one in plan.backdrops:
+        for view in one.views:
+            for job in islice(jobs_of(view), 1):
+                seams = results[job].look.seams
+                if verdict := seamless.check(one.backdrop.name, view, seams):
+                    yield verdict
+
+
+def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, Suggestion], ...]:
+    found: dict[str, Suggestion] = {}
+    for one in plan.backdrops:
+        for view in reversed(one.views):
+            if view.picture and view.picture.order and not view.picture.subjects:
+                job = next(jobs_of(view))
+                found.setdefault(one.backdrop.name, results[job].look.suggestion)
+    return tuple(found.items())
 
 
 def jobs_of(view: View) -> Iterator[Job]:
@@ -95,7 +120,7 @@ def jobs_of(view: View) -> Iterator[Job]:
 
 def _job(picture: Picture, rung: Rung) -> Job:
     size = (rung.width, rung.height)
-    return Job(picture.facts, picture.offer.poster_at, picture.cut.area, size)
+    return Job(picture.facts, picture.offer.poster_at, picture.preparation, picture.cut.area, size)
 
 
 def rule_files(record: Record) -> dict[str, bytes]:

@@ -31,12 +31,13 @@ def ledger_text(record: Record, verdicts: Sequence[Verdict], files: Mapping[str,
         "site": {"title": record.title, "address": record.address},
         "backdrops": [_backdrop(one) for one in record.backdrops],
         "promises": [asdict(verdict) for verdict in verdicts],
-        "files": [_file(name, content) for name, content in sorted(files.items())],
+        "files": [file_facts(name, content) for name, content in sorted(files.items())],
     }
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
 
 
-def _file(name: str, content: bytes) -> dict[str, Any]:
+def file_facts(name: str, content: bytes) -> dict[str, Any]:
+    """A published file as plain JSON values."""
     digest = hashlib.sha256(content).hexdigest()
     return {"file": name, "bytes": len(content), "sha256": digest}
 

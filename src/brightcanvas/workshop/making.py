@@ -6,17 +6,21 @@ import json
 import os
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
+from functools import partial
 from threading import Lock
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
+from brightcanvas.basics.shapes import Point, Rect
+from brightcanvas.eye.attention import Suggestion, suggest_subject
+from brightcanvas.eye.seams import Seams, rolled_to_gaps, seamless, seams_of
 from brightcanvas.media.clips import read_frame
 from brightcanvas.media.encode import codec_version, encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.survey import SourceFacts
+from brightcanvas.plan.model import Preparation
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.content import Content, content_of
@@ -46,43 +50,72 @@ class Job:
 
     facts: SourceFacts
     poster_at: float
+    preparation: Preparation
     area: Rect
     size: tuple[int, int]
     """Width and height of the result in px."""
+
+    @property
+    def source_identity(self) -> dict[str, object]:
+        """What decides the pixels of the prepared source."""
+        return {
+            "source": self.facts.digest,
+            "second": self.poster_at if self.facts.kind.is_clip else 0,
+            "seamless": self.preparation.seamless,
+            "rolled": self.preparation.rolled,
+        }
 
     @property
     def identity(self) -> dict[str, object]:
         """What decides the pixels of the result."""
         area = self.area
         return {
-            "source": self.facts.digest,
-            "second": self.poster_at if self.facts.kind.is_clip else 0,
+            **self.source_identity,
             "area": [area.left, area.top, area.right, area.bottom],
             "size": list(self.size),
         }
 
 
 class Source:
-    """A source that is decoded when its pixels are first needed, and only then."""
+    """A source that is decoded and prepared when its pixels are first needed, and only then."""
 
-    def __init__(self, facts: SourceFacts, poster_at: float) -> None:
-        self._facts = facts
-        self._poster_at = poster_at
+    def __init__(self, job: Job) -> None:
+        self._job = job
         self._lock = Lock()
         self._picture: Raster | None = None
 
     @property
     def picture(self) -> Raster:
-        """The decoded source."""
+        """The prepared source."""
         with self._lock:
             if self._picture is None:
                 self._picture = self._read()
             return self._picture
 
     def _read(self) -> Raster:
-        if self._facts.kind.is_clip:
-            return read_frame(self._facts.path, self._poster_at)
-        return read_picture(self._facts.path)
+        job = self._job
+        return prepared(read_source(job.facts, job.poster_at), job.preparation)
+
+
+def read_source(facts: SourceFacts, poster_at: float) -> Raster:
+    """The pixels of a source, as they are."""
+    return read_frame(facts.path, poster_at) if facts.kind.is_clip else read_picture(facts.path)
+
+
+def prepared(picture: Raster, preparation: Preparation) -> Raster:
+    """A source with its preparation done."""
+    if preparation.seamless:
+        picture = seamless(picture)
+    return rolled_to_gaps(picture) if preparation.rolled else picture
+
+
+@dataclass(frozen=True)
+class Look:
+    """What a prepared source looks like."""
+
+    content: Content
+    seams: Seams
+    suggestion: Suggestion
 
 
 @dataclass(frozen=True)
@@ -91,6 +124,7 @@ class Result:
 
     files: tuple[Made, ...]
     average: Colour
+    look: Look
 
 
 class Workshop:
@@ -102,32 +136,30 @@ class Workshop:
 
     def make(self, jobs: Iterable[Job]) -> dict[Job, Result]:
         """Make every job once; the jobs of one source follow each other, so it is read once."""
-        by_source: dict[tuple[str, float], list[Job]] = {}
+        by_source: dict[str, list[Job]] = {}
         for job in dict.fromkeys(jobs):
-            by_source.setdefault((job.facts.digest, job.poster_at), []).append(job)
+            by_source.setdefault(key_of(**job.source_identity), []).append(job)
         results: dict[Job, Result] = {}
         with ThreadPoolExecutor(max_workers=os.cpu_count()) as pool:
             for group in by_source.values():
-                source = Source(group[0].facts, group[0].poster_at)
-                content = self._content(group[0], source)
-                made = pool.map(lambda job: self._make(job, source, content), group)  # noqa: B023
+                source = Source(group[0])
+                look = self._look(group[0], source)
+                made = pool.map(partial(self._make, source=source, look=look), group)
                 results.update(zip(group, made, strict=True))
         return results
 
-    def _content(self, job: Job, source: Source) -> Content:
-        identity = {"source": job.facts.digest, "second": job.identity["second"]}
-        key = key_of(work="content", **identity)
+    def _look(self, job: Job, source: Source) -> Look:
+        key = key_of(work="look", **job.source_identity)
         kept = self._store.find(key)
         if kept is None:
-            found = content_of(source.picture)
-            kept = json.dumps([found.has_alpha, found.is_flat]).encode()
+            kept = look_text(look_at(source.picture)).encode()
             self._store.keep(key, kept)
-        return Content(*json.loads(kept))
+        return look_from(kept.decode())
 
-    def _make(self, job: Job, source: Source, content: Content) -> Result:
+    def _make(self, job: Job, source: Source, look: Look) -> Result:
         rung = Resized(job, source)
-        files = tuple(self._file(job, rung, encoding) for encoding in encodings_for(content))
-        return Result(files, self._average(job, rung))
+        files = tuple(self._file(job, rung, encoding) for encoding in encodings_for(look.content))
+        return Result(files, self._average(job, rung), look)
 
     def _file(self, job: Job, rung: Resized, encoding: Encoding) -> Made:
         key = key_of(
@@ -151,6 +183,26 @@ class Workshop:
             kept = json.dumps([colour.red, colour.green, colour.blue]).encode()
             self._store.keep(key, kept)
         return Colour(*json.loads(kept))
+
+
+def look_at(picture: Raster) -> Look:
+    """Everything that is worth knowing of a source and needs its pixels."""
+    return Look(content_of(picture), seams_of(picture), suggest_subject(picture))
+
+
+def look_text(look: Look) -> str:
+    """A look as JSON."""
+    return json.dumps(asdict(look))
+
+
+def look_from(text: str) -> Look:
+    """A look from its JSON."""
+    parts = json.loads(text)
+    subject = parts["suggestion"]
+    suggestion = Suggestion(
+        Point(**subject["point"]), Rect(**subject["box"]), subject["confidence"]
+    )
+    return Look(Content(**parts["content"]), Seams(**parts["seams"]), suggestion)
 
 
 class Resized:

@@ -1,0 +1,30 @@
+"""``bright-canvas subject``."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import asdict
+
+from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.cli.report import suggestion_line
+from brightcanvas.cli.streams import Streams
+from brightcanvas.eye.attention import suggest_subject
+from brightcanvas.media.clips import read_frame
+from brightcanvas.media.pictures import read_picture
+from brightcanvas.media.survey import survey
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Suggest a subject for each picture."""
+    found = {}
+    for path in arguments.pictures:
+        facts = survey(path, arguments.largest_source)
+        picture = read_frame(path, 0.0) if facts.kind.is_clip else read_picture(path)
+        found[str(path)] = suggest_subject(picture)
+    if streams.as_json:
+        streams.document({path: asdict(suggestion) for path, suggestion in found.items()})
+    console = streams.console()
+    for path, suggestion in found.items():
+        console.print(path)
+        console.print(f"  {suggestion_line(suggestion)}", soft_wrap=True)
+    return ExitStatus.ALL_WELL

@@ -1,0 +1,1 @@
+"""Pictures and pages for looking at a result."""

@@ -1,0 +1,136 @@
+"""What a framing sheet shows of one backdrop: the source with its cuts, and what boxes see."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.eye.attention import suggest_subject
+from brightcanvas.framing.stages import Sight
+from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.plan.planning import is_cut
+from brightcanvas.tone.resample import resize
+
+SOURCE_SIDE = 720
+SEEN_SIDE = 300
+"""Longer sides of the previews, px."""
+
+Read = Callable[[Picture], Raster]
+"""Gives the prepared source of a planned picture."""
+
+
+@dataclass(frozen=True)
+class Marked:
+    """A named cut on the source, in fractions of it."""
+
+    name: str
+    area: Rect
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One extreme box as a visitor sees it."""
+
+    title: str
+    box: Size
+    """In CSS px."""
+    picture: Raster
+    subjects: tuple[Rect, ...]
+    """In fractions of the box; a lost subject reaches beyond it."""
+    copy: Rect | None
+
+
+@dataclass(frozen=True)
+class Plate:
+    """One source of one backdrop, with all that is cut from it."""
+
+    backdrop: str
+    element: str
+    source_name: str
+    source: Raster
+    subjects: tuple[Rect, ...]
+    """In fractions of the source."""
+    suggested: Rect | None
+    cuts: tuple[Marked, ...]
+    seen: tuple[Seen, ...]
+
+
+def plates_of(plan: BackdropPlan, read: Read) -> list[Plate]:
+    """The plates of one backdrop: one for each source that it uses."""
+    groups: dict[tuple[object, float], list[tuple[View, Picture]]] = {}
+    for view in plan.views:
+        if view.picture:
+            key = (view.picture.facts.path, view.picture.offer.poster_at)
+            groups.setdefault(key, []).append((view, view.picture))
+    return [_plate(plan, group, read(group[0][1])) for group in groups.values()]
+
+
+def _plate(plan: BackdropPlan, group: list[tuple[View, Picture]], source: Raster) -> Plate:
+    pictures = [picture for _, picture in group]
+    subjects = [one for picture in pictures for one in picture.subjects]
+    needs_one = is_cut(group[-1][0].slot) and not subjects
+    return Plate(
+        backdrop=plan.backdrop.name,
+        element=plan.backdrop.element,
+        source_name=pictures[0].facts.path.name,
+        source=_preview(source, Rect(0, 0, *_sides(source)), SOURCE_SIDE),
+        subjects=tuple(dict.fromkeys(_in_fractions(one, source.size) for one in subjects)),
+        suggested=suggest_subject(source).box if needs_one else None,
+        cuts=tuple(
+            Marked(view.slot.breakpoint.name, _in_fractions(picture.cut.area, source.size))
+            for view, picture in group
+        ),
+        seen=tuple(
+            _seen(view, picture, sight, source)
+            for view, picture in group
+            if is_cut(view.slot)
+            for sight in dict.fromkeys((picture.stage.narrowest, picture.stage.widest))
+        ),
+    )
+
+
+def _sides(source: Raster) -> tuple[float, float]:
+    return source.size.width, source.size.height
+
+
+def _in_fractions(area: Rect, size: Size) -> Rect:
+    return area.scaled(Size(1 / size.width, 1 / size.height))
+
+
+def _seen(view: View, picture: Picture, sight: Sight, source: Raster) -> Seen:
+    window = picture.cut.seen_at(sight.box.aspect)
+    return Seen(
+        title=f"{view.slot.breakpoint.name}, window {_whole(sight.viewport)}",
+        box=sight.box,
+        picture=_preview(source, window, SEEN_SIDE),
+        subjects=tuple(_within(one, window) for one in picture.subjects),
+        copy=picture.copy,
+    )
+
+
+def _whole(size: Size) -> str:
+    return f"{size.width:.0f} x {size.height:.0f}"
+
+
+def _within(area: Rect, window: Rect) -> Rect:
+    moved = Rect(
+        area.left - window.left,
+        area.top - window.top,
+        area.right - window.left,
+        area.bottom - window.top,
+    )
+    return _in_fractions(moved, window.size)
+
+
+def _preview(source: Raster, area: Rect, longer: float) -> Raster:
+    scale = longer / max(area.width, area.height)
+    width, height = max(1, round(area.width * scale)), max(1, round(area.height * scale))
+    inside = Rect(
+        max(0.0, area.left),
+        max(0.0, area.top),
+        min(source.size.width, area.right),
+        min(source.size.height, area.bottom),
+    )
+    return resize(source, inside, width, height)

@@ -1,0 +1,75 @@
+"""Making the framing sheets of a brief."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.raster import Raster
+from brightcanvas.plan.model import Picture, Plan
+from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.proof.drawing import draw_plate
+from brightcanvas.proof.framing_page import framing_page
+from brightcanvas.proof.plates import Plate, plates_of
+from brightcanvas.workshop.building import STORE_FOLDER
+from brightcanvas.workshop.document import file_facts
+from brightcanvas.workshop.making import prepared, read_source
+from brightcanvas.workshop.publishing import LEDGER, publish
+
+PAGE = "framing.html"
+
+
+@dataclass(frozen=True)
+class Sheets:
+    """What was drawn."""
+
+    page: Path
+    pictures: tuple[Path, ...]
+    verdicts: tuple[Verdict, ...]
+
+
+def draw_sheets(plan: Plan, folder: Path) -> Sheets:
+    """Draw every backdrop's plates into ``folder``, as PNG and on one page.
+
+    Raises:
+        BrightCanvasError: a source can't be read, or something else is in the way.
+    """
+    verdicts = check_all(plan)
+    by_backdrop = {
+        one.backdrop.name: [v for v in verdicts if v.backdrop == one.backdrop.name]
+        for one in plan.backdrops
+    }
+    plates = [plate for one in plan.backdrops for plate in plates_of(one, _read)]
+    files = {
+        name: draw_plate(plate, by_backdrop[plate.backdrop])
+        for name, plate in zip(_names(plates), plates, strict=True)
+    }
+    pictures = tuple(folder / name for name in files)
+    files[PAGE] = framing_page(plan.brief.title, plates, by_backdrop).encode()
+    journal = plan.brief.path.parent / STORE_FOLDER / "drawing.json"
+    publish(folder, {**files, LEDGER: _ledger(files)}, journal)
+    return Sheets(folder / PAGE, pictures, verdicts)
+
+
+def _names(plates: list[Plate]) -> list[str]:
+    """A file name for each plate; further sources of a backdrop are numbered."""
+    names: list[str] = []
+    for plate in plates:
+        number, name = 2, f"framing-{plate.backdrop}.png"
+        while name in names:
+            name, number = f"framing-{plate.backdrop}-{number}.png", number + 1
+        names.append(name)
+    return names
+
+
+def _read(picture: Picture) -> Raster:
+    source = read_source(picture.facts, picture.offer.poster_at)
+    return prepared(source, picture.preparation)
+
+
+def _ledger(files: Mapping[str, bytes]) -> bytes:
+    listed = [file_facts(name, content) for name, content in sorted(files.items())]
+    return json.dumps({"made_by": "bright-canvas", "files": listed}, indent=2).encode()
