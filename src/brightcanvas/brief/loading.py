@@ -120,6 +120,10 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
         for path, slot in _slots_of(index, backdrop):
             if slot.source and slot.pick_from:
                 yield Mistake((*path, "pick_from"), "expected either source or pick_from, not both")
+            if slot.drift and "::" in backdrop.element:
+                yield Mistake((*path, "drift"), "needs an element: a pseudo-element has no layer")
+            if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
+                yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
         yield from _missing_sources(("backdrop", index), backdrop, known)
 
 

@@ -14,7 +14,7 @@ from brightcanvas.cli.words import box, screens, weight, widths
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.verdict import Verdict, worth_telling
 from brightcanvas.rules.stylesheet import position_text
 from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
@@ -141,7 +141,7 @@ def _source_line(picture: Picture) -> str:
 
 def _print_promises(verdicts: Sequence[Verdict], console: Console) -> None:
     console.print()
-    for verdict in _worth_telling(verdicts):
+    for verdict in worth_telling(verdicts):
         console.print(_promise_line(verdict), soft_wrap=True)
     broken = sum(not verdict.holds for verdict in verdicts)
     if broken:
@@ -149,18 +149,6 @@ def _print_promises(verdicts: Sequence[Verdict], console: Console) -> None:
     elif verdicts:
         console.print(f"All {len(verdicts)} promises hold.", style="green")
     console.print()
-
-
-def _worth_telling(verdicts: Sequence[Verdict]) -> list[Verdict]:
-    """Every broken promise, and of those that hold the worst breakpoint of each backdrop."""
-    groups: dict[tuple[str, str], list[Verdict]] = {}
-    for verdict in verdicts:
-        groups.setdefault((verdict.promise, verdict.backdrop), []).append(verdict)
-    told: list[Verdict] = []
-    for _, group in sorted(groups.items(), key=lambda item: item[0][0]):
-        broken = [verdict for verdict in group if not verdict.holds]
-        told += broken or [min(group, key=lambda verdict: verdict.margin)]
-    return told
 
 
 def _promise_line(verdict: Verdict) -> Text:

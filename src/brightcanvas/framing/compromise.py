@@ -9,8 +9,8 @@ from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.cuts import Closeness, Cut, find_cut, scaled_wish
 from brightcanvas.framing.wishes import Wish
 
-HALVINGS = 14
-"""Steps of the searches by halving: they end within a ten-thousandth of their range."""
+HALVINGS = 10
+"""Steps of the searches by halving: they end within a thousandth of their range."""
 
 LARGEST_CANVAS = 6.0
 """How many times as long a side of another source is tried at most."""
@@ -37,13 +37,16 @@ class Framed:
     gave_way: tuple[str, ...] = ()
     """Of ``margin``, ``copy`` and ``subject``, what does not hold in every box."""
     share: float = 1.0
-    """How large a part of the subject, about its middle, is in view in every box."""
+    """How large a part of the subject, about its middle, is in view in every box.
+
+    0 where one of several subjects is lost."""
 
 
 def frame(order: Order) -> Framed:
     """The cut that keeps most of an order.
 
-    The margin gives way first, then the copy's place beside the subject, the subject last.
+    The margin gives way first, then the copy's place beside the subject, then the last named
+    of several subjects, and the first one at last.
     """
     with_margin = _with_margin(order.wish, order.margin)
     without_copy = replace(order.wish, copy=None)
@@ -52,13 +55,19 @@ def frame(order: Order) -> Framed:
         tries.append((order.wish, ("margin",)))
     if order.wish.copy:
         tries.append((replace(with_margin, copy=None), ("copy",)))
-        tries.append((without_copy, ("margin", "copy") if order.margin else ("copy",)))
+        if order.margin:
+            tries.append((without_copy, ("margin", "copy")))
     for wish, gave_way in tries:
         if cut := find_cut(wish, order.closeness, order.sharp):
             return Framed(cut, gave_way)
     lost = ("subject", "copy") if order.wish.copy else ("subject",)
-    cut, share = _largest_part(without_copy)
-    return Framed(cut, lost, share)
+    for count in range(len(order.wish.subjects) - 1, 0, -1):
+        fewer = replace(without_copy, subjects=order.wish.subjects[:count])
+        if cut := find_cut(fewer, order.closeness, order.sharp):
+            return Framed(cut, lost, 0.0)
+    first = replace(without_copy, subjects=order.wish.subjects[:1])
+    cut, share = _largest_part(first)
+    return Framed(cut, lost, share if len(order.wish.subjects) == 1 else 0.0)
 
 
 def _with_margin(wish: Wish, margin: float) -> Wish:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
+from itertools import chain
 
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
@@ -77,8 +78,13 @@ def find_cut(wish: Wish, closeness: Closeness, sharp: Size | None = None) -> Cut
         sharp: the least size of a cut, in source px, at which no screen is short of pixels;
             coming closer stops there.
     """
+    if wish.copy is not None:
+        # Mostly the copy is in nobody's way: then the cut without it is the best one too.
+        cut = find_cut(replace(wish, copy=None), closeness, sharp)
+        if cut is None or is_clear(cut, wish.copy, wish.subjects, wish.aspects):
+            return cut
     best: tuple[float, Bounds, CutSize] | None = None
-    for bounds, sizes in _feasible(wish, ()):
+    for bounds, sizes in _feasible(wish, (), _sizes_within(wish.source, wish.aspects)):
         size = _choose(sizes, wish.source, closeness, sharp)
         scene = _scene(size, wish.source)
         if best is None or scene > best[0] + HAIR:
@@ -86,34 +92,78 @@ def find_cut(wish: Wish, closeness: Closeness, sharp: Size | None = None) -> Cut
     return _placed(wish, best[1], best[2]) if best else None
 
 
-def _feasible(wish: Wish, chosen: tuple[Side, ...]) -> Iterator[tuple[Bounds, Polygon]]:
+def is_clear(cut: Cut, copy: Rect, subjects: Sequence[Rect], aspects: Span) -> bool:
+    """Whether the copy lies beside every subject in every box of these aspects.
+
+    Args:
+        cut: what is shown.
+        copy: its box, in fractions of the picture's box.
+        subjects: in source px.
+        aspects: of the boxes; the cut's own is among them.
+    """
+    narrow, whole_cut, wide = (
+        copy_in(cut.seen_at(aspect), copy)
+        for aspect in (aspects.low, cut.area.size.aspect, aspects.high)
+    )
+    return all(
+        any(
+            _lies(narrow, subject, side.value[0])
+            and _lies(whole_cut, subject, side.value[0])
+            and _lies(whole_cut, subject, side.value[1])
+            and _lies(wide, subject, side.value[1])
+            for side in Side
+        )
+        for subject in subjects
+    )
+
+
+def copy_in(window: Rect, copy: Rect) -> Rect:
+    """Where the copy (in fractions of the picture's box) lies in what the box shows."""
+    part = copy.scaled(window.size)
+    return Rect(
+        window.left + part.left,
+        window.top + part.top,
+        window.left + part.right,
+        window.top + part.bottom,
+    )
+
+
+def _lies(copy: Rect, subject: Rect, where: str) -> bool:
+    if where == "left":
+        return copy.right <= subject.left
+    if where == "right":
+        return copy.left >= subject.right
+    return copy.bottom <= subject.top if where == "above" else copy.top >= subject.bottom
+
+
+def _feasible(
+    wish: Wish, chosen: tuple[Side, ...], among: Polygon
+) -> Iterator[tuple[Bounds, Polygon]]:
     """All ways to put the copy beside each subject, with the cut sizes that they leave."""
     bounds = bounds_for(wish, chosen)
-    sizes = _sizes(wish, bounds)
+    slack = HAIR * max(wish.source.width, wish.source.height)
+    conditions = chain(bounds.across.conditions(), bounds.down.conditions())
+    sizes = clipped(among, conditions, slack)
     if not sizes:
         return
     if wish.copy is None or len(chosen) == len(wish.subjects):
         yield bounds, sizes
         return
     for side in Side:
-        yield from _feasible(wish, (*chosen, side))
+        yield from _feasible(wish, (*chosen, side), sizes)
 
 
-def _sizes(wish: Wish, bounds: Bounds) -> Polygon:
-    """The sizes of a cut for which some place and position keep all bounds."""
-    width, height = wish.source.width, wish.source.height
-    slack = HAIR * max(width, height)
+def _sizes_within(source: Size, aspects: Span) -> Polygon:
+    """The sizes of a cut that fit into the source and whose aspect some box has."""
+    width, height = source.width, source.height
     corners: Polygon = ((0, 0), (width, 0), (width, height), (0, height))
     shape = (
-        WIDTH - Linear(0, wish.aspects.low, 0),
-        Linear(0, wish.aspects.high, 0) - WIDTH,
+        WIDTH - Linear(0, aspects.low, 0),
+        Linear(0, aspects.high, 0) - WIDTH,
         WIDTH - constant(min(1e-3, width / 2)),
         HEIGHT - constant(min(1e-3, height / 2)),
     )
-    sizes = clipped(corners, shape, slack)
-    return clipped(
-        clipped(sizes, bounds.across.conditions(), slack), bounds.down.conditions(), slack
-    )
+    return clipped(corners, shape, HAIR * max(width, height))
 
 
 def _scene(size: CutSize, source: Size) -> float:

@@ -38,13 +38,13 @@ def clipped(polygon: Polygon, conditions: Iterable[Linear], slack: float) -> Pol
 
     Sutherland and Hodgman, "Reentrant Polygon Clipping", CACM 17, 1974.
     """
-    for condition in conditions:
-        amounts = [condition.at(*corner) + slack for corner in polygon]
-        if all(amount >= 0 for amount in amounts):
-            continue
-        polygon = _clip(polygon, amounts)
+    for across, down, rest in conditions:
         if not polygon:
             break
+        amounts = [across * width + down * height + rest + slack for width, height in polygon]
+        if min(amounts) >= 0:
+            continue
+        polygon = _clip(polygon, amounts)
     return polygon
 
 

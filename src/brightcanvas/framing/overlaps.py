@@ -5,27 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from brightcanvas.basics.shapes import Rect, Span
-from brightcanvas.framing.cuts import Cut
+from brightcanvas.framing.cuts import Cut, copy_in
 
 STEPS = 64
-
-
-def copy_in_source(cut: Cut, copy: Rect, aspect: float) -> Rect:
-    """What of the source (source px) lies under the copy in a box of ``aspect``.
-
-    Args:
-        cut: what is shown.
-        copy: where the copy lies, in fractions of the picture's box.
-        aspect: of that box.
-    """
-    window = cut.seen_at(aspect)
-    part = copy.scaled(window.size)
-    return Rect(
-        window.left + part.left,
-        window.top + part.top,
-        window.left + part.right,
-        window.top + part.bottom,
-    )
 
 
 def shared_area(first: Rect, second: Rect) -> float:
@@ -37,7 +19,7 @@ def shared_area(first: Rect, second: Rect) -> float:
 
 def covered_share(cut: Cut, copy: Rect, subjects: Sequence[Rect], aspect: float) -> float:
     """The largest share (0..1) of any subject that the copy covers in a box of ``aspect``."""
-    under = copy_in_source(cut, copy, aspect)
+    under = copy_in(cut.seen_at(aspect), copy)
     return max(shared_area(under, one) / max(one.width * one.height, 1e-9) for one in subjects)
 
 

@@ -10,7 +10,7 @@ and for none more than that factor of what it needs.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
@@ -27,6 +27,9 @@ second file would follow. Such a screen counts with the height of the highest of
 
 MOST_TILES = 64
 """With so many conditions for a breakpoint, rather one more file than still finer cells."""
+
+MOST_CELLS = MOST_TILES // 2
+"""Most cells are served by two rungs or more, so beyond this it is not worth going on."""
 
 MOST_EXTRA_RUNGS = 3
 """How many more files than the least possible are tried to come down to that."""
@@ -86,7 +89,10 @@ class Lean:
 
 
 class Need(NamedTuple):
-    """Least and most pixels across, at density 1, that the screens of a cell need."""
+    """Least and most pixels across, at density 1, that the screens of a cell need.
+
+    An element that may grow counts with the height that it may grow to.
+    """
 
     low: float
     high: float
@@ -130,20 +136,28 @@ class Demand:
         if widths.low < STEADY_BELOW:
             least = Size(least.width, most.height)
         box = self.stage.element.box
-        return Need(self.needed(box(least)), self.needed(box(most, grown=True)))
+        return Need(self.needed(box(least, grown=True)), self.needed(box(most, grown=True)))
 
 
 def _around(stage: Stage, widths: Span, heights: Span) -> tuple[Size, Size] | None:
     """The least and the greatest viewport of the rectangle round those of a stage."""
-    left = low = math.inf
-    right = high = -math.inf
-    for region in stage.regions:
-        begin, end = max(region.widths.low, widths.low), min(region.widths.high, widths.high)
-        bottom, top = max(region.heights.low, heights.low), min(region.heights.high, heights.high)
-        if begin <= end and bottom <= top:
-            left, right = min(left, begin), max(right, end)
-            low, high = min(low, bottom), max(high, top)
-    return (Size(left, low), Size(right, high)) if left < math.inf else None
+    shared = [
+        (
+            begin if begin > widths.low else widths.low,
+            end if end < widths.high else widths.high,
+            bottom if bottom > heights.low else heights.low,
+            top if top < heights.high else heights.high,
+        )
+        for begin, end, bottom, top in stage.rectangles
+        if begin <= widths.high
+        and end >= widths.low
+        and bottom <= heights.high
+        and top >= heights.low
+    ]
+    if not shared:
+        return None
+    lefts, rights, lows, highs = zip(*shared, strict=True)
+    return Size(min(lefts), min(lows)), Size(max(rights), max(highs))
 
 
 @lru_cache(maxsize=4096)
@@ -182,24 +196,26 @@ def _tried(demand: Demand) -> Iterator[tuple[list[int], _Tiles]]:
     top, least = _top(demand), _least_need(demand)
     ratio = top / (least * excess)
     if ratio <= 1:
-        yield [top], _tiles(demand, [top], excess)
+        yield [top], {top: [EVERY_SCREEN]}
         return
     fewest = math.ceil(math.log(ratio) / math.log(excess * ROUNDING))
-    steps = fewest
-    while steps <= fewest + MOST_EXTRA_RUNGS:
+    for steps in range(fewest, fewest + MOST_EXTRA_RUNGS + 1):
         step = ratio ** (1 / steps)
         ladder = sorted({min(math.ceil(top / step**i), top) for i in range(steps + 1)})
-        tiles = _tiles(demand, ladder, excess / step)
+        is_last = steps == fewest + MOST_EXTRA_RUNGS
+        cells = _cells(demand, excess / step, math.inf if is_last else MOST_CELLS)
+        if cells is None:
+            continue
+        tiles = _tiles(demand, ladder, cells)
         yield ladder, tiles
         if _count(tiles) <= MOST_TILES:
             return
-        steps += 1 if _count(tiles) <= 2 * MOST_TILES else 2
 
 
-def _tiles(demand: Demand, ladder: list[int], spread: float) -> _Tiles:
+def _tiles(demand: Demand, ladder: list[int], cells: Sequence[_Cell]) -> _Tiles:
     """Which screens get each rung of a ladder."""
     tiles: _Tiles = {}
-    for cell in _cells(demand, spread):
+    for cell in cells:
         for width, densities in _served(cell.need, ladder, demand.densest):
             tiles.setdefault(width, []).append(Tile(cell.widths, cell.heights, densities))
     return tiles
@@ -221,16 +237,19 @@ def _least_need(demand: Demand) -> float:
     return min(need.low for need in needs if need)
 
 
-def _cells(demand: Demand, spread: float) -> list[_Cell]:
+def _cells(demand: Demand, spread: float, most: float) -> list[_Cell] | None:
     """Every viewport, parted so that the needs within a cell differ by ``spread`` at most.
 
-    The stage's viewports decide; those that no screen has go to the cell before them.
+    The stage's viewports decide; those that no screen has go to the cell before them. None
+    if it takes more than ``most`` cells.
     """
     cells: list[_Cell] = []
     begin, (start, end) = 0.0, (demand.stage.widths.low, demand.stage.widths.high)
     while start <= end:
         stop = _stop(demand, start, end, spread)
         column = _column(demand, Span(start, stop), spread)
+        if len(cells) + len(column) > most:
+            return None
         if column:
             cells += [_Cell(Span(begin, stop), heights, need) for heights, need in column]
         else:
@@ -289,7 +308,7 @@ def _edge(demand: Demand, widths: Span, heights: Span, spread: float) -> float:
     need = demand.need(widths, heights)
     if need is None or need.high <= need.low * spread:
         return math.inf
-    for power in (4, 3, 2, 1.5):
+    for power in (3, 1.7):
         edge = math.floor(heights.low * spread**power)
         if edge < heights.high:
             need = demand.need(widths, Span(heights.low, edge - EDGE))

@@ -94,9 +94,9 @@ class Axis:
         )
         for lows, highs, extra in pairs:
             for high in highs:
-                reach = high.plus(extra) if extra else high
+                across, down, rest = high.plus(extra) if extra else high
                 for low in lows:
-                    yield reach - low
+                    yield Linear(across - low[0], down - low[1], rest - low[2])
 
     def place(self, size: tuple[float, float], start: float, inner: float) -> tuple[float, float]:
         """The start and inner nearest to the wanted ones that keep all bounds, for a size."""

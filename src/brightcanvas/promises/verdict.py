@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from brightcanvas.framing.stages import Sight
@@ -28,3 +29,15 @@ def sight_text(sight: Sight) -> str:
     """A window as people say it: its viewport in whole CSS px."""
     viewport = sight.viewport
     return f"a window of {math.floor(viewport.width)} x {math.floor(viewport.height)}"
+
+
+def worth_telling(verdicts: Sequence[Verdict]) -> list[Verdict]:
+    """Every broken promise, and of those that hold the worst breakpoint of each backdrop."""
+    groups: dict[tuple[str, str], list[Verdict]] = {}
+    for verdict in verdicts:
+        groups.setdefault((verdict.promise, verdict.backdrop), []).append(verdict)
+    told: list[Verdict] = []
+    for _, group in sorted(groups.items(), key=lambda item: item[0][0]):
+        broken = [verdict for verdict in group if not verdict.holds]
+        told += broken or [min(group, key=lambda verdict: verdict.margin)]
+    return told

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.verdict import Verdict, worth_telling
 from brightcanvas.proof.plates import Marked, Plate, Seen
 
 if TYPE_CHECKING:
@@ -33,7 +33,7 @@ def draw_plate(plate: Plate, verdicts: Sequence[Verdict]) -> bytes:
     _write_verdicts(figure, verdicts)
     _draw_row(figure, plate.seen)
     out = io.BytesIO()
-    canvas.print_png(out)
+    canvas.print_png(out)  # type: ignore[no-untyped-call]
     return out.getvalue()
 
 
@@ -97,7 +97,7 @@ def _legend(axes: Axes, cuts: Sequence[Marked], *, suggested: bool) -> None:
         for index, cut in enumerate(cuts)
     ]
     label = "suggested subject" if suggested else "subject"
-    style = "--" if suggested else "-"
+    style: Literal["--", "-"] = "--" if suggested else "-"
     handles.append(Line2D([], [], color=SUBJECT, linewidth=2, linestyle=style, label=label))
     axes.legend(
         handles=handles, loc="lower left", bbox_to_anchor=(0.0, -0.13), ncols=len(handles),
@@ -109,16 +109,23 @@ def _write_verdicts(figure: Figure, verdicts: Sequence[Verdict]) -> None:
     import textwrap
 
     top = 0.885
-    for verdict in verdicts:
-        colour = "#2f7d4f" if verdict.holds else "#b3261e"
-        mark = "holds" if verdict.holds else "broken"
+    told = worth_telling(verdicts)
+    for index, verdict in enumerate(told):
+        lines = textwrap.wrap(f"{verdict.says}; {verdict.remedy}".rstrip("; "), 78)
+        if top - 0.03 - 0.0175 * len(lines) < 0.42:
+            figure.text(0.58, top, f"and {len(told) - index} more on the page", size=9, color=INK)
+            return
+        mark, colour = _mark_of(verdict)
         heading = f"{verdict.promise}, {verdict.breakpoint}: {mark}"
         figure.text(0.58, top, heading, size=9.5, weight="bold", color=colour)
-        lines = textwrap.wrap(verdict.says, 78)[:3]
         figure.text(0.58, top - 0.008, "\n".join(lines), size=8.5, color=INK, va="top")
-        top -= 0.030 + 0.0175 * len(lines)
-        if top < 0.42:
-            return
+        top -= 0.036 + 0.0175 * len(lines)
+
+
+def _mark_of(verdict: Verdict) -> tuple[str, str]:
+    if not verdict.holds:
+        return "broken", "#b3261e"
+    return ("note", "#8a6100") if verdict.remedy else ("holds", "#2f7d4f")
 
 
 def _draw_row(figure: Figure, seen: Sequence[Seen]) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from textwrap import indent
+
 from brightcanvas.basics.heights import AspectHeight, HeightRule
-from brightcanvas.basics.shapes import Point
+from brightcanvas.basics.shapes import Point, plain_number
 from brightcanvas.brief.model import Slot
 from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
 from brightcanvas.rules.conditions import any_of, tile_condition, width_condition
@@ -20,28 +22,49 @@ def stylesheet(record: Record, address: str) -> str:
 def _backdrop(record: BackdropRecord, address: str) -> str:
     parts = [f"/* {record.name} */"]
     for shown in record.shown:
-        parts.append(_breakpoint(record.element, shown, address))
+        parts.append(_breakpoint(record, shown, address))
         parts.extend(_densities(record.element, shown, address))
     return "\n".join(parts) + "\n"
 
 
-def _breakpoint(element: str, shown: Shown, address: str) -> str:
+def _breakpoint(record: BackdropRecord, shown: Shown, address: str) -> str:
     """What holds for the whole breakpoint, with the picture for browsers of any age."""
     slot = shown.view.slot
-    lines = [*_height_lines(slot.height), f"background-color: {shown.behind.css};"]
-    picture = shown.view.picture
-    if picture:
-        oldest = shown.shipped[0].assets[-1]
-        lines += [
-            f"background-image: url({css_string(address + oldest.file)});",
-            f"background-position: {position_text(picture.cut.position)};",
-            f"background-size: {slot.fit.css};",
-            f"background-repeat: {_repeat(slot)};",
-            *_attachment_lines(slot),
-        ]
-    else:
-        lines.append("background-image: none;")
-    return _rule(width_condition(slot.breakpoint.widths), element, lines)
+    base = [*_height_lines(slot.height), f"background-color: {shown.behind.css};"]
+    layer = _layer_lines(shown, address)
+    if not drifts(shown):
+        rules = [_block(record.element, [*base, *layer])]
+        return _under(width_condition(slot.breakpoint.widths), rules)
+    name = f"drift-{record.name}-{slot.breakpoint.name}"
+    rules = drift_rules(record.element, name, slot.drift, base, layer)
+    return (
+        _under(width_condition(slot.breakpoint.widths), rules) + "\n" + keyframes(name, slot.drift)
+    )
+
+
+def _layer_lines(shown: Shown, address: str) -> list[str]:
+    """The picture, for browsers of any age, and how it lies in its box."""
+    slot, picture = shown.view.slot, shown.view.picture
+    if picture is None:
+        return ["background-image: none;"]
+    oldest = shown.shipped[0].assets[-1]
+    return [
+        f"background-image: url({css_string(address + oldest.file)});",
+        f"background-position: {position_text(picture.cut.position)};",
+        f"background-size: {slot.fit.css};",
+        f"background-repeat: {_repeat(slot)};",
+        *_attachment_lines(slot),
+    ]
+
+
+def drifts(shown: Shown) -> bool:
+    """Whether the picture is on a layer of its own that drifts while the page scrolls."""
+    return shown.view.picture is not None and shown.view.slot.drift > 0
+
+
+def layer_of(element: str) -> str:
+    """The selector of the layer behind an element's content that a drifting picture is on."""
+    return f":is({element})::before" if "," in element else f"{element}::before"
 
 
 def _repeat(slot: Slot) -> str:
@@ -65,8 +88,9 @@ def _height_lines(height: HeightRule) -> list[str]:
 
 
 def _densities(element: str, shown: Shown, address: str) -> list[str]:
+    target = layer_of(element) if drifts(shown) else element
     return [
-        _rule(rung_condition(shown, shipped), element, [_image_set(shipped, address)])
+        _under(rung_condition(shown, shipped), [_block(target, [_image_set(shipped, address)])])
         for shipped in shown.shipped
     ]
 
@@ -96,8 +120,47 @@ def _percent(fraction: float) -> str:
     return f"{fraction * 100:.3f}".rstrip("0").rstrip(".") + "%"
 
 
-def _rule(condition: str, element: str, lines: list[str]) -> str:
-    indent = INDENT if condition else ""
-    body = "\n".join(f"{indent}{INDENT}{line}" for line in lines)
-    rule = f"{indent}{element} {{\n{body}\n{indent}}}"
-    return f"@media {condition} {{\n{rule}\n}}" if condition else rule
+def _block(selector: str, lines: list[str]) -> str:
+    body = "\n".join(f"{INDENT}{line}" for line in lines)
+    return f"{selector} {{\n{body}\n}}"
+
+
+def _under(condition: str, rules: list[str]) -> str:
+    """Rules under a media condition; an empty one asks for nothing."""
+    text = "\n".join(rules)
+    return f"@media {condition} {{\n{indent(text, INDENT)}\n}}" if condition else text
+
+
+def drift_rules(
+    element: str, name: str, travel: float, base: list[str], layer: list[str]
+) -> list[str]:
+    """A picture on a layer higher than its element by the travel, which scrolling moves.
+
+    The movement is a scroll-driven animation (Scroll-driven Animations 1, section 3);
+    browsers without it, and people who asked for less motion, see the layer held still in
+    the middle of its way.
+    """
+    distance = f"{plain_number(travel)}px"
+    box = ["position: relative;", "isolation: isolate;", "overflow: hidden;", "overflow: clip;"]
+    placed = [
+        'content: "";',
+        "position: absolute;",
+        "z-index: -1;",
+        "inset: 0 0 auto;",
+        f"height: calc(100% + {distance});",
+        f"transform: translateY(calc({distance} / -2));",
+    ]
+    moving = [f"animation: {name} linear both;", "animation-timeline: view();"]
+    still = _under("(prefers-reduced-motion: no-preference)", [_block(layer_of(element), moving)])
+    return [
+        _block(element, [*base, *box]),
+        _block(layer_of(element), [*placed, *layer]),
+        f"@supports (animation-timeline: view()) {{\n{indent(still, INDENT)}\n}}",
+    ]
+
+
+def keyframes(name: str, travel: float) -> str:
+    """From the layer's lower end to its upper one while the element crosses the window."""
+    distance = f"{plain_number(travel)}px"
+    begin = f"from {{ transform: translateY(-{distance}); }}"
+    return f"@keyframes {name} {{\n  {begin}\n  to {{ transform: none; }}\n}}"
