@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 import shutil
 import tempfile
@@ -96,9 +97,14 @@ class Browser:
         """The value of a JavaScript expression in the page."""
         return self._driver.execute_script(f"return {expression}")
 
-    def screenshot(self) -> NDArray[np.uint8]:
-        """The viewport's pixels, (height, width, 3)."""
-        with Image.open(io.BytesIO(self._driver.get_screenshot_as_png())) as image:
+    def screenshot(self, height: int | None = None) -> NDArray[np.uint8]:
+        """The page's pixels from its top on, (height, width, 3); by default the viewport's."""
+        options: dict[str, object] = {"format": "png", "captureBeyondViewport": height is not None}
+        if height is not None:
+            width = self.evaluate("innerWidth")
+            options["clip"] = {"x": 0, "y": 0, "width": width, "height": height, "scale": 1}
+        shot = self._driver.execute_cdp_cmd("Page.captureScreenshot", options)
+        with Image.open(io.BytesIO(base64.b64decode(shot["data"]))) as image:
             return np.asarray(image.convert("RGB"))
 
     def close(self) -> None:

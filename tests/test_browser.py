@@ -76,7 +76,15 @@ def test_an_unused_hint_would_have_been_told(demo: Demo, browser: Browser, tmp_p
 
 
 MARKS = {"red": (230, 0, 0), "green": (0, 200, 0), "blue": (0, 0, 230), "magenta": (220, 0, 220)}
-SUBJECT = (0.62, 0.20, 0.80, 0.66)
+SUBJECT = (0.62, 0.20, 0.80, 0.56)
+COPY = (0.04, 0.62, 0.96, 0.96)
+VIEWPORTS = [
+    (320, 480), (320, 568), (333, 711), (360, 640), (360, 780), (390, 844), (412, 915), (480, 853),
+    (540, 720), (568, 320), (600, 960), (639, 1024), (640, 360), (740, 360), (768, 1024),
+    (820, 1180), (844, 390), (932, 430), (1024, 768), (1024, 1366), (1099, 700), (1100, 1400),
+    (1280, 600), (1280, 800), (1366, 1024), (1440, 900), (1600, 1200), (1920, 1080), (2048, 1152),
+    (2560, 1080), (2560, 1440), (1111, 777),
+]  # fmt: skip
 
 
 def marked_source(path: Path) -> None:
@@ -92,63 +100,145 @@ def marked_source(path: Path) -> None:
     Image.fromarray(picture).save(path)
 
 
-def seen_marks(screen: NDArray[np.uint8]) -> dict[str, int]:
-    """How many pixels of each mark's colour a screenshot shows."""
-    near = {
-        name: np.abs(screen.astype(int) - mark).max(axis=2) < 70 for name, mark in MARKS.items()
+def mark_masks(screen: NDArray[np.uint8]) -> dict[str, NDArray[np.bool_]]:
+    """Where a screenshot shows each mark's colour."""
+    signed = screen.astype(np.int16)
+    return {
+        name: (np.abs(signed - np.array(mark, np.int16)) < 70).all(axis=2)
+        for name, mark in MARKS.items()
     }
-    return {name: int(mask.sum()) for name, mask in near.items()}
 
 
-@pytest.fixture(scope="module")
-def marked(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
-    """A site whose one backdrop has a marked subject, and its ledger."""
-    folder = tmp_path_factory.mktemp("marked")
+def assert_marks_whole(screen: NDArray[np.uint8], where: object) -> None:
+    """Every mark is there, and none is cut into."""
+    counts = {name: int(mask.sum()) for name, mask in mark_masks(screen).items()}
+    assert min(counts.values()) > 60, (where, counts)
+    assert max(counts.values()) < 1.4 * min(counts.values()), (where, counts)
+
+
+def build_site(folder: Path, keys: str, body: str) -> tuple[Path, Any]:
+    """A site whose one backdrop shows the marked source; its folder and its ledger."""
     marked_source(folder / "marked.png")
     brief = write_brief(
         folder,
         '[site]\naddress = "/pictures/"\noutput = "site/pictures"\n'
         '[[backdrop]]\nname = "marked"\nsource = "marked.png"\nelement = "#top"\n'
-        f"subject = {{ box = {list(SUBJECT)} }}\nfirst_view = true\n"
-        'height = "5/3"\nbehind = "#777"\n'
-        '[backdrop.at.midsize]\nheight = "max(560px, 60svh)"\n'
-        '[backdrop.at.handheld]\nheight = "max(480px, 70svh)"\n',
+        f'subject = {{ box = {list(SUBJECT)} }}\nfirst_view = true\nbehind = "#777"\n{keys}',
     )
-    assert call("build", brief).status == 0
+    ran = call("build", brief)
+    assert ran.status == 0, ran.out + ran.err
     site = folder / "site"
     head = (site / "pictures/head.html").read_text()
     (site / "index.html").write_text(
         '<!doctype html><html lang="en"><meta charset="utf-8"><title>t</title>'
         '<meta name="viewport" content="width=device-width"><link rel="icon" href="data:,">'
         f'{head}<link rel="stylesheet" href="/pictures/backdrops.css">'
-        '<style>body { margin: 0 }</style><section id="top"></section>'
+        f"<style>body {{ margin: 0 }}</style>{body}"
     )
     return site, json.loads((site / "pictures/ledger.json").read_text())
 
 
-def extreme_viewports(ledger: Any) -> list[tuple[int, int]]:
-    """The viewports of every stage's narrowest and widest box, in whole px inside the range."""
-    stages = [shown["picture"]["stage"] for shown in ledger["backdrops"][0]["breakpoints"]]
-    sights = [stage[end]["viewport"] for stage in stages for end in ("narrowest", "widest")]
-    return [(int(width), int(height)) for width, height in sights]
+@pytest.fixture(scope="module")
+def marked(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
+    """The marked backdrop with copy below its subject, framed under constraints."""
+    keys = (
+        f"copy = {{ box = {list(COPY)}, clear_of_subject = true }}\n"
+        'height = "5/3"\n'
+        '[backdrop.at.midsize]\nheight = "max(560px, 60svh)"\n'
+        '[backdrop.at.handheld]\nheight = "max(480px, 70svh)"\n'
+    )
+    return build_site(tmp_path_factory.mktemp("marked"), keys, '<section id="top"></section>')
 
 
 @pytest.mark.parametrize("density", [1, 2])
-def test_the_marked_subject_is_in_view_at_the_extreme_boxes(
+def test_at_every_window_marks_in_view_copy_clear_one_fitting_file(
     marked: tuple[Path, Any], browser: Browser, density: float
 ) -> None:
     folder, ledger = marked
-    viewports = [*extreme_viewports(ledger), (360, 740), (800, 600), (1600, 900)]
     with serving(folder) as site:
-        for width, height in viewports:
+        for width, height in VIEWPORTS:
+            site.pictures()  # what a screenshot of the window before has made it fetch
             browser.open(f"{site.address}/index.html", width, height, density)
-            counts = seen_marks(browser.screenshot())
-            assert min(counts.values()) > 100, (width, height, counts)
-            assert max(counts.values()) < 1.35 * min(counts.values()), "no mark is cut into"
+            box = browser.evaluate(
+                "(b => [b.width, b.height])(document.querySelector('#top').getBoundingClientRect())"
+            )
+            assert isinstance(box, list)
             (fetched,) = site.pictures()
-            (rung,) = [
-                r
-                for r in rungs(ledger, "marked")
-                if matches(r["condition"], width, height, density)
+            # Where the element is higher than the window, the rest of it is scrolled to.
+            shot = browser.screenshot(height=max(height, round(box[1])))
+            screen = shot[:: int(density), :: int(density)]
+            assert_marks_whole(screen, (width, height))
+            assert_copy_clear(screen, box[1])
+            screen_rungs = [
+                rung
+                for rung in rungs(ledger, "marked")
+                if matches(rung["condition"], width, height, density)
             ]
+            (rung,) = screen_rungs
             assert fetched == rung["assets"][0]["file"]
+            assert_pixels_fit(rung, box, density, width)
+
+
+def assert_copy_clear(screen: NDArray[np.uint8], height: float) -> None:
+    """No mark lies in the rows and columns of the copy's box."""
+    top, bottom = round(COPY[1] * height) + 2, round(COPY[3] * height) - 2
+    left, right = (round(COPY[i] * screen.shape[1]) for i in (0, 2))
+    for mask in mark_masks(screen).values():
+        assert not mask[top:bottom, left:right].any()
+
+
+def assert_pixels_fit(rung: Any, box: list[float], density: float, width: int) -> None:
+    """As many pixels as are shown, unless the source has no more; never 1.6 times as many."""
+    shown = max(box[0], box[1] * rung["width"] / rung["height"]) * density
+    assert rung["width"] >= shown - 1.5 or rung["shortfall"], (rung["width"], shown)
+    if width >= 500:
+        assert rung["width"] <= 1.6 * shown + 1.5, (rung["width"], shown)
+
+
+def test_a_drifting_picture_keeps_its_subject_in_view_while_it_moves(
+    browser: Browser, tmp_path: Path
+) -> None:
+    keys = 'height = "max(560px, 60svh)"\nwidth = "1200px"\ndrift = 100\n'
+    keys += "[backdrop.at.handheld]\ndrift = 0\n"
+    space = '<div style="height:1200px"></div>'
+    body = f'{space}<section id="top" style="max-width:1200px"></section>{space}'
+    folder, _ = build_site(tmp_path, keys, body)
+    tops = []
+    with serving(folder) as site:
+        browser.open(f"{site.address}/index.html", 1280, 800)
+        for scroll in (850, 1000, 1150):
+            browser.evaluate(f"scrollTo(0, {scroll})")
+            time.sleep(0.2)
+            screen = browser.screenshot()
+            assert_marks_whole(screen, scroll)
+            tops.append(int(np.nonzero(mark_masks(screen)["red"])[0].min()) + scroll)
+        assert len(site.pictures()) == 1
+    assert tops[0] < tops[1] < tops[2] or tops[0] > tops[1] > tops[2], "it drifts"
+    assert 10 < abs(tops[2] - tops[0]) < 100
+
+
+def test_whole_tiles_fill_the_element_without_a_cut_motif(browser: Browser, tmp_path: Path) -> None:
+    tile = np.full((120, 120, 3), 240, np.uint8)
+    tile[:25, :25] = tile[95:, :25] = tile[:25, 95:] = tile[95:, 95:] = (200, 0, 0)
+    Image.fromarray(tile).save(tmp_path / "dots.png")
+    brief = write_brief(
+        tmp_path,
+        '[[backdrop]]\nsource = "dots.png"\nelement = "#d"\nsize = "60px"\nrepeat = "repeat"\n'
+        'whole_motifs = true\nheight = "300px"\n',
+    )
+    assert call("build", brief).status == 0
+    page = tmp_path / "published/p.html"
+    page.write_text(
+        '<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="backdrops.css">'
+        '<style>body { margin: 0 }</style><div id="d"></div>'
+    )
+    with serving(tmp_path / "published") as site:
+        for width in (500, 733, 1001):
+            browser.open(f"{site.address}/p.html", width, 400)
+            strip = browser.screenshot()[:300].astype(int)
+            red = (strip[..., 0] - strip[..., 1]) > 90
+            assert red.any()
+            assert not red[:, :3].any(), "no motif is cut at the left"
+            assert not red[:, -3:].any(), "nor at the right"
+            assert not red[:3].any()
+            assert not red[-3:].any()

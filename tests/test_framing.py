@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 
 import pytest
+from bench.framing import compare, holds_everywhere
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from brightcanvas.basics.fits import Contain, Cover, Exact, Fit
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.framing.cuts import Closeness, cut_at_position, find_cut
+from brightcanvas.basics.widths import parse_width
+from brightcanvas.framing.compromise import Order, frame, other_source, smaller_subject
+from brightcanvas.framing.cuts import Closeness, cut_at_position, find_cut, scaled_wish
 from brightcanvas.framing.rungs import Demand, rungs_for
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.windows import visible_window
@@ -95,6 +98,83 @@ def test_no_box_of_a_stage_is_beyond_its_extremes(
     )
     aspect = stage.element.box(viewport).aspect
     assert stage.aspects.low * (1 - 1e-9) <= aspect <= stage.aspects.high * (1 + 1e-9)
+
+
+@given(st.floats(320, 2560), st.floats(300, 1440), st.sampled_from([False, True]))
+def test_extremes_hold_with_growth_drift_and_a_greatest_width(
+    width: float,
+    height: float,
+    grown: bool,  # noqa: FBT001 - drawn by name
+) -> None:
+    element = Element(
+        parse_height("max(300px, 40vw)"), parse_width("min(60%, 900px)"), growth=150, drift=80
+    )
+    region = ScreenClass("any", Span(320, 2560), Span(300, 1440))
+    stage = stage_of(Span(320, 2561), element, (region,))
+    assert stage is not None
+    box = element.box(Size(width, height), grown=grown)
+    assert box.width == min(0.6 * width, 900)
+    assert stage.aspects.low * (1 - 1e-9) <= box.aspect <= stage.aspects.high * (1 + 1e-9)
+    assert stage.hidden >= 80 / box.height * (1 - 1e-9)
+
+
+def test_cuts_agree_with_brute_force() -> None:
+    score = compare(2500, seed=2)
+    assert score.held > 800
+    assert (score.broken, score.missed, score.wasteful) == (0, 0, 0)
+
+
+def order(subject: Rect, copy: Rect | None = None, *, margin: float = 0.0) -> Order:
+    return Order(Wish(Size(3000, 2000), Span(0.5, 3), (subject,), copy), margin)
+
+
+def test_the_margin_gives_way_before_the_copy_and_the_subject_last() -> None:
+    small, wide = Rect(1800, 500, 2100, 900), Rect(200, 800, 2800, 1200)
+    assert frame(order(small, margin=100)).gave_way == ()
+    tight = Rect(1500, 500, 2450, 900)  # 950 px of the 1000 that the narrowest box shows
+    assert frame(order(tight, margin=100)).gave_way == ("margin",)
+    assert frame(order(small, Rect(0, 0, 1, 1))).gave_way == ("copy",)
+    lost = frame(order(wide))
+    assert lost.gave_way == ("subject",)
+    assert 0.37 < lost.share <= 1000 / 2600
+
+
+def test_the_first_of_several_subjects_is_kept_longest() -> None:
+    wish = Wish(
+        Size(3000, 2000), Span(0.5, 3), (Rect(2500, 500, 2700, 900), Rect(100, 500, 300, 900))
+    )
+    framed = frame(Order(wish))
+    assert framed.gave_way == ("subject",)
+    assert all(framed.cut.seen_at(a).contains(wish.subjects[0], 1e-6) for a in (0.5, 1, 3))
+
+
+@pytest.mark.parametrize("copy", [None, Rect(0.05, 0.1, 0.5, 0.9)])
+def test_every_way_out_works(copy: Rect | None) -> None:
+    wanted = order(Rect(900, 700, 2300, 1300), copy)
+    assert find_cut(wanted.wish, Closeness.WIDE) is None
+    share = smaller_subject(wanted)
+    assert share
+    cut = find_cut(scaled_wish(wanted.wish, share), Closeness.WIDE)
+    assert cut
+    assert holds_everywhere(cut, scaled_wish(wanted.wish, share), 1e-3)
+    assert find_cut(scaled_wish(wanted.wish, share * 1.03), Closeness.WIDE) is None
+    larger = other_source(order(Rect(900, 700, 2300, 1300)))
+    assert larger
+    assert larger.height >= 1400 / 0.5 * 0.99  # the narrowest box is half as wide as high
+
+
+def test_coming_closer_stops_where_pixels_run_short() -> None:
+    wanted = Wish(Size(4000, 3000), Span(0.8, 2), (Rect(2000, 1000, 2300, 1400),))
+    areas = [
+        find_cut(wanted, closeness, Size(1600, 1500)) for closeness in (
+            Closeness.WIDE, Closeness.HALFWAY, Closeness.CLOSE)
+    ]  # fmt: skip
+    sizes = [cut.area.size for cut in areas if cut]
+    assert [size.width for size in sizes] == sorted((s.width for s in sizes), reverse=True)
+    assert sizes[0].width == 4000
+    assert sizes[2].width >= 1600
+    assert sizes[2].height >= 1500 - 1e-6
+    assert all(cut and holds_everywhere(cut, wanted, 1e-3) for cut in areas)
 
 
 def test_a_fixed_background_is_sized_to_the_viewport() -> None:

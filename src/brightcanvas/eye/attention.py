@@ -103,8 +103,10 @@ def _difference_from_rim(lab: Field) -> Field:
 
 def _distance_to_side(lab: Field, colours: Field) -> Field:
     """Mahalanobis' distance to a side's colours, with some spread for even ones."""
-    spread = np.cov(colours.T) + 25.0 * np.eye(3)
-    offset = lab - colours.mean(axis=0)
+    mean = colours.mean(axis=0)
+    away = colours - mean
+    spread = away.T @ away / len(colours) + 25.0 * np.eye(3)
+    offset = lab - mean
     return np.asarray(np.sqrt(np.einsum("...i,ij,...j", offset, np.linalg.inv(spread), offset)))
 
 
@@ -136,7 +138,7 @@ def _main_spot(map_: Field) -> NDArray[np.bool_]:
 def _suggestion(map_: Field, spot: NDArray[np.bool_]) -> Suggestion:
     rows, columns = map_.shape
     y, x = np.nonzero(spot)
-    weights = map_[spot] ** 2
+    weights = map_[spot] ** 2 + 1e-9  # an even picture has a middle too
     point = Point(
         float(((x + 0.5) * weights).sum() / weights.sum() / columns),
         float(((y + 0.5) * weights).sum() / weights.sum() / rows),

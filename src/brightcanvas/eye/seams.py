@@ -7,6 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Size
@@ -26,6 +27,9 @@ FEATHER = 0.12
 STRONGEST = 3
 """How many of the largest inner differences an edge is held against, by their mean: patterns
 have lines of their own, but a single one proves little."""
+
+GAP_REACH = 0.04
+"""How far around a line counts when a gap is looked for, as a share of the side."""
 
 JUST_NOTICEABLE = 0.5
 """Mean difference in CIE L*a*b* below which nobody sees a line."""
@@ -156,10 +160,16 @@ def rolled_to_gaps(picture: Raster) -> Raster:
     """The tile moved round so that its edges cut as little of its motifs as can be.
 
     A repeated tile may begin anywhere. The lines that differ least from the picture's usual
-    colour run between motifs.
+    colour, with those around them, run through the middle of the gaps between motifs.
     """
     lab = lab_from_light(light_of_code().take(picture.pixels[..., :3], mode="clip"))
     usual = np.median(lab.reshape(-1, 3), axis=0)
     off = np.sqrt(((lab - usual) ** 2).sum(axis=2))
-    column, row = int(np.argmin(off.mean(axis=0))), int(np.argmin(off.mean(axis=1)))
+    column, row = _gap(off.mean(axis=0)), _gap(off.mean(axis=1))
     return Raster(np.ascontiguousarray(np.roll(picture.pixels, (-row, -column), axis=(0, 1))))
+
+
+def _gap(busy: NDArray[np.float64]) -> int:
+    """The quietest line of a cycle, together with its surround."""
+    around = ndimage.gaussian_filter1d(busy, GAP_REACH * len(busy), mode="wrap")
+    return int(np.argmin(around))

@@ -8,7 +8,7 @@ from enum import Enum
 from itertools import chain
 
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
+from brightcanvas.framing.halfplanes import HAIR, CutSize, Polygon, clipped
 from brightcanvas.framing.windows import visible_window, window_size
 from brightcanvas.framing.wishes import (
     HEIGHT,
@@ -155,15 +155,16 @@ def _feasible(
 
 def _sizes_within(source: Size, aspects: Span) -> Polygon:
     """The sizes of a cut that fit into the source and whose aspect some box has."""
-    width, height = source.width, source.height
-    corners: Polygon = ((0, 0), (width, 0), (width, height), (0, height))
-    shape = (
-        WIDTH - Linear(0, aspects.low, 0),
-        Linear(0, aspects.high, 0) - WIDTH,
-        WIDTH - constant(min(1e-3, width / 2)),
-        HEIGHT - constant(min(1e-3, height / 2)),
+    least = 1e-3 * min(1.0, source.width, source.height)
+    widest, highest = window_size(source, aspects.high), window_size(source, aspects.low)
+    is_between = aspects.low < source.aspect < aspects.high
+    return (
+        (aspects.low * least, least),
+        (aspects.high * least, least),
+        (widest.width, widest.height),
+        *(((source.width, source.height),) if is_between else ()),
+        (highest.width, highest.height),
     )
-    return clipped(corners, shape, HAIR * max(width, height))
 
 
 def _scene(size: CutSize, source: Size) -> float:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.fits import Cover, Exact, Fit, Rounded
-from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.basics.shapes import Point, Rect, Size
 from brightcanvas.brief.model import Brief, Offer, Slot
 from brightcanvas.eye.seams import seamless_size
 from brightcanvas.framing.compromise import Framed, Order, frame
@@ -168,7 +168,8 @@ def is_cut(slot: Slot) -> bool:
 
 
 def _as_stated(slot: Slot, source: Size, stage: Stage) -> Framed:
-    position = slot.position or CENTRE
+    # Whole tiles are only whole at both ends if the first one begins at the first end.
+    position = slot.position or (Point(0, 0) if slot.whole_motifs else CENTRE)
     if is_cut(slot):
         return Framed(cut_at_position(source, stage.aspects, position))
     return Framed(whole(source, position))

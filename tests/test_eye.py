@@ -1,0 +1,112 @@
+"""Seams, whole tiles and suggested subjects."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from PIL import Image
+from scipy import ndimage
+
+from brightcanvas.basics.raster import Raster
+from brightcanvas.eye.attention import suggest_subject
+from brightcanvas.eye.seams import rolled_to_gaps, seamless, seamless_size, seams_of
+
+from .conftest import Demo, call, noise, write_brief
+
+
+def pebbles(seed: int) -> NDArray[np.uint8]:
+    """Soft blobs, cut out of something larger, so that the edges don't meet."""
+    rng = np.random.default_rng(seed)
+    field = ndimage.gaussian_filter(rng.random((300, 400, 3)), (6, 6, 0))[:150, :200]
+    return np.asarray((field - field.min()) / (field.max() - field.min()) * 255, np.uint8)
+
+
+def test_a_ramp_has_a_seam_on_one_axis_and_a_wave_on_none() -> None:
+    ramp = np.linspace(20, 230, 200).astype(np.uint8)[None, :, None].repeat(150, 0).repeat(3, 2)
+    seams = seams_of(Raster(ramp))
+    assert seams.across > 10
+    assert seams.down == 0
+    wave = (128 + 100 * np.sin(np.arange(200) / 200 * 2 * np.pi)).astype(np.uint8)
+    assert seams_of(Raster(wave[None, :, None].repeat(150, 0).repeat(3, 2))).across < 1.2
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_seamless_version_meets_at_its_edges_and_keeps_its_structure(seed: int) -> None:
+    pixels = pebbles(seed)
+    picture = Raster(pixels)
+    assert seams_of(picture).across > 1.5
+    joined = seamless(picture)
+    assert joined.size == seamless_size(picture.size)
+    assert seams_of(joined).worse < 1.1
+    kept = joined.pixels[25:, 35:].astype(int) - pixels[25:128, 35:170]
+    assert np.abs(kept).max() <= 1, "outside the bands nothing changes"
+
+
+def test_a_tile_is_moved_so_that_its_edges_run_between_motifs() -> None:
+    tile = np.full((90, 120, 3), 230, np.uint8)
+    tile[:20, :] = 40  # a motif that the tile's upper edge cuts in two
+    tile[80:, :] = 40
+    moved = rolled_to_gaps(Raster(tile)).pixels
+    assert (moved[0] == 230).all()
+    assert (moved[-1] == 230).all()
+    assert np.array_equal(np.sort(moved.ravel()), np.sort(tile.ravel()))
+
+
+def test_a_visible_seam_breaks_the_promise_and_seamless_mends_it(tmp_path: Path) -> None:
+    ramp = np.linspace(20, 230, 240).astype(np.uint8)[None, :, None].repeat(240, 0).repeat(3, 2)
+    Image.fromarray(ramp).save(tmp_path / "ramp.png")
+    text = '[[backdrop]]\nsource = "ramp.png"\nelement = "p"\nsize = "100px"\nrepeat = "repeat"\n'
+    ran = call("build", write_brief(tmp_path, text))
+    assert ran.status == 1
+    assert "BROKEN seamless: ramp" in ran.out
+    assert "seamless = true" in ran.out
+    assert call("build", write_brief(tmp_path, text + "seamless = true\n")).status == 0
+
+
+@pytest.mark.parametrize(("x", "y"), [(0.25, 0.3), (0.5, 0.55), (0.72, 0.4), (0.35, 0.7)])
+def test_the_suggested_subject_is_what_stands_out(x: float, y: float) -> None:
+    pixels = noise(900, 600) // 5 + 60
+    down, across = np.mgrid[:600, :900]
+    disc = (across - x * 900) ** 2 + (down - y * 600) ** 2 < 70**2
+    pixels[disc] = (210, 90, 30)
+    suggestion = suggest_subject(Raster(pixels))
+    assert (suggestion.point.x - x) ** 2 * 900**2 + (suggestion.point.y - y) ** 2 * 600**2 < 70**2
+    assert suggestion.box.left < x < suggestion.box.right
+    assert suggestion.confidence > 0.4
+
+
+@pytest.mark.parametrize("shape", [(1, 1, 3), (3, 200, 3), (400, 2, 3), (64, 64, 4)])
+def test_a_suggestion_can_be_made_for_any_picture(shape: tuple[int, int, int]) -> None:
+    suggestion = suggest_subject(Raster(np.full(shape, 90, np.uint8)))
+    assert 0 <= suggestion.point.x <= 1
+    assert suggestion.confidence < 0.2
+
+
+def test_the_suggestion_is_told_and_not_used(demo: Demo) -> None:
+    assert "bakery: no subject is named, so the middle of the picture is kept." in demo.ran.out
+    assert "Suggested: subject = { box = [" in demo.ran.out
+    bakery = next(one for one in demo.ledger["backdrops"] if one["name"] == "bakery")
+    assert bakery["breakpoints"][2]["picture"]["position"] == [0.5, 0.5]
+    ran = call("subject", demo.folder / "sources/mill-at-dusk.jpg", "--json")
+    box = next(iter(ran.facts.values()))["box"]
+    assert 0 <= box["left"] < box["right"] <= 1
+
+
+def test_sheets_show_every_backdrop_and_need_nothing_from_elsewhere(demo: Demo) -> None:
+    ran = call("sheet", demo.folder / "brief.toml")
+    assert ran.status == 0
+    proof = demo.folder / "proof"
+    with Image.open(proof / "framing-mill-at-dusk.png") as image:
+        assert image.size == (1280, 800)
+        yellow = np.abs(np.asarray(image.convert("RGB")).astype(int) - (255, 224, 102)).max(2) < 30
+    assert yellow.sum() > 1000, "the subject is marked"
+    page = (proof / "framing.html").read_text()
+    assert page.count("data:image/jpeg") > 15
+    assert "http" not in page
+    assert len(list(proof.glob("framing-*.png"))) == 5
+    (proof / "framing.html").write_text("my own notes")
+    assert call("sheet", demo.folder / "brief.toml").status == 2
+    assert (proof / "framing.html").read_text() == "my own notes"
