@@ -61,6 +61,23 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
         ('[[backdrop]]\nelement = "p"\nsource = "a"\nsubject = { point = [0, 0], '
          "box = [0, 0, 1, 1] }\n",
          "expected one of point = [x, y], box"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\nsubject = { point = [1.2, 0.5] }\n',
+         "subject.point entry 1: expected a number of at most 1"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\nsubject = { box = [0.2, 0.1, 0.2, 0.3] }\n',
+         "subject.box: expected [left, top, right, bottom] with left < right"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\ncopy = { box = [0, 0, 1.5, 1] }\n',
+         "copy.box entry 3: expected a number of at most 1"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\ncopy = { bax = [0, 0, 1, 1] }\n',
+         "copy.bax: there is no such key; did you mean box?"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\nwidth = "150%"\n', "expected a width such as"),
+        ('[[backdrop]]\nelement = "p::before"\nsource = "a"\ndrift = 10\n', "needs an element"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\npick_from = [{ source = "b" }]\n',
+         "expected either source or pick_from, not both"),
+        ('[[screen]]\nname = "s"\nwidths = [500, 300]\nheights = [1, 2]\n'
+         '[[backdrop]]\nelement = "p"\nsource = "a"\n', "screen 1: expected widths and heights as"),
+        ('[[breakpoint]]\nname = "a"\nbelow = 600\n[[breakpoint]]\nname = "b"\nbelow = 600\n'
+         '[[breakpoint]]\nname = "c"\n[[backdrop]]\nelement = "p"\nsource = "a"\n',
+         "breakpoint 2, below: expected more than 600"),
         ('backdrop = 3\n', "backdrop: expected a list"),
         ('[[breakpoint]]\nname = "a"\nbelow = 100\n[[breakpoint]]\nname = "b"\n'
          '[[backdrop]]\nelement = "p"\nsource = "picture.jpg"\n', "no screen has such a width"),

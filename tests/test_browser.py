@@ -104,7 +104,7 @@ def mark_masks(screen: NDArray[np.uint8]) -> dict[str, NDArray[np.bool_]]:
     """Where a screenshot shows each mark's colour."""
     signed = screen.astype(np.int16)
     return {
-        name: (np.abs(signed - np.array(mark, np.int16)) < 70).all(axis=2)
+        name: np.abs(signed - np.array(mark, np.int16)).max(axis=2) < 70
         for name, mark in MARKS.items()
     }
 

@@ -253,3 +253,61 @@ def test_the_demo_keeps_what_was_changed_and_refuses_other_folders(tmp_path: Pat
     brief = write_brief(tmp_path / "mine", '[[backdrop]]\nelement = "p"\nplain = true\n')
     assert call("demo", tmp_path / "mine").status == 0
     assert "plain = true" in brief.read_text()
+
+
+@pytest.mark.parametrize(
+    ("width", "height", "keys"),
+    [
+        (1, 1, ""),
+        (4000, 40, "subject = { point = [0.9, 0.5] }\n"),
+        (40, 4000, 'height = "16/9"\n'),
+        (300, 200, 'height = "100/1"\n'),
+        (300, 200, 'height = "1px"\n'),
+        (300, 200, 'height = "1/100"\ncloseness = "close"\n'),
+        (300, 200, "copy = { box = [0, 0, 1, 1], clear_of_subject = true }\n"),
+        (300, 200, 'size = "5px"\nrepeat = "repeat"\nwhole_motifs = true\n'),
+        (3, 2, 'repeat = "repeat"\nseamless = true\nsize = "contain"\n'),
+    ],
+)
+def test_extreme_shapes_are_built_all_the_same(
+    tmp_path: Path, width: int, height: int, keys: str
+) -> None:
+    save_noise(tmp_path / "a.png", width, height)
+    brief = write_brief(tmp_path, f'[[backdrop]]\nsource = "a.png"\nelement = "p"\n{keys}')
+    ran = call("build", brief, "--json")
+    assert ran.status in (0, 1), ran.err
+    for shown in ran.facts["backdrops"][0]["breakpoints"]:
+        for rung in shown["rungs"]:
+            assert 1 <= rung["width"] <= width
+            assert rung["height"] >= 1
+
+
+def test_the_source_that_serves_best_is_picked(tmp_path: Path) -> None:
+    save_noise(tmp_path / "wide.jpg", 1800, 600)
+    save_noise(tmp_path / "tall.jpg", 700, 1400)
+    save_noise(tmp_path / "small.jpg", 350, 700)
+    brief = write_brief(
+        tmp_path,
+        '[[backdrop]]\nname = "b"\nelement = "p"\nheight = "3/1"\npick_from = [\n'
+        '  { source = "wide.jpg", subject = { box = [0.1, 0.1, 0.9, 0.9] } },\n'
+        '  { source = "small.jpg" },\n'
+        '  { source = "tall.jpg", subject = { box = [0.2, 0.3, 0.8, 0.7] } },\n]\n'
+        '[backdrop.at.handheld]\nheight = "1/2"\n',
+    )
+    ran = call("plan", brief, "--json")
+    assert ran.status == 0
+    shown = ran.facts["backdrops"][0]["breakpoints"]
+    assert [one["picture"]["source"] for one in shown] == ["tall.jpg", "wide.jpg", "wide.jpg"]
+
+
+def test_named_screens_replace_the_built_in_ones(small: Path) -> None:
+    small.write_text(
+        '[[screen]]\nname = "kiosk"\nwidths = [1080, 1080]\nheights = [1920, 1920]\n'
+        '[[breakpoint]]\nname = "all"\n'
+        '[[backdrop]]\nsource = "picture.jpg"\nelement = "p"\nheight = "50svh"\n'
+    )
+    stage = call("plan", small, "--json").facts["backdrops"][0]["breakpoints"][0]["picture"][
+        "stage"
+    ]
+    assert stage["narrowest"] == stage["widest"]
+    assert stage["widest"]["box"] == [1080, 960]

@@ -6,6 +6,7 @@ Units are named where the shapes are used: CSS px, source px or fractions.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import Enum
 
 
 @dataclass(frozen=True)
@@ -104,3 +105,11 @@ class Span:
 def plain_number(value: float) -> str:
     """A number as people write it: ``640``, ``1099.98``, never ``640.0``."""
     return f"{value:.2f}".rstrip("0").rstrip(".") if value % 1 else f"{value:.0f}"
+
+
+class Orientation(Enum):
+    """A viewport's orientation as Media Queries 4, section 4.5, has it."""
+
+    PORTRAIT = "portrait"
+    """At least as high as wide."""
+    LANDSCAPE = "landscape"

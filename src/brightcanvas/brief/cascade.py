@@ -10,7 +10,7 @@ from typing import Any
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.shapes import Point, Rect, Span
+from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
 from brightcanvas.brief.schema import (
@@ -73,11 +73,15 @@ def _prefix(address: str) -> str:
 
 
 def _breakpoints(entries: list[BreakpointEntry]) -> list[Breakpoint]:
-    edges = [0.0] + [one.below if one.below is not None else math.inf for one in entries]
-    return [
-        Breakpoint(one.name, Span(low, high))
-        for one, low, high in zip(entries, edges, edges[1:], strict=False)
-    ]
+    breakpoints: list[Breakpoint] = []
+    low, before = 0.0, 0.0
+    for one in entries:
+        high = one.below if one.below is not None else math.inf
+        if high != before:
+            low, before = before, high
+        orientation = Orientation(one.orientation) if one.orientation else None
+        breakpoints.append(Breakpoint(one.name, Span(low, high), orientation))
+    return breakpoints
 
 
 def _names(entries: list[BackdropEntry]) -> list[str]:

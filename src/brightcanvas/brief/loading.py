@@ -5,6 +5,7 @@ from __future__ import annotations
 import tomllib
 from collections import Counter
 from collections.abc import Iterator
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -83,20 +84,32 @@ def _contradictions(entry: BriefEntry) -> Iterator[Mistake]:
 
 
 def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
-    edges = [one.below for one in entry.breakpoint]
-    if edges[-1] is not None:
-        yield Mistake(
-            ("breakpoint", len(edges) - 1, "below"),
-            "expected none: the last breakpoint is open upwards",
-        )
-    for index, (before, here) in enumerate(zip([0.0, *edges], edges, strict=False)):
-        path = ("breakpoint", index, "below")
-        if here is None and index < len(edges) - 1:
+    """The ranges go from narrow to wide, and only twins of two orientations share one."""
+    ranges = [
+        (edge, [index for index, _ in group])
+        for edge, group in groupby(enumerate(entry.breakpoint), key=lambda item: item[1].below)
+    ]
+    before = 0.0
+    for number, (edge, indices) in enumerate(ranges):
+        path = ("breakpoint", indices[0], "below")
+        is_last = number == len(ranges) - 1
+        if is_last and edge is not None:
+            yield Mistake(path, "expected none: the last breakpoint is open upwards")
+        elif not is_last and edge is None:
             yield Mistake(path, "is missing: only the last breakpoint is open upwards")
-        elif here is not None and before is not None and here <= before:
-            yield Mistake(
-                path, f"expected more than {before:g}: breakpoints go from narrow to wide"
-            )
+        elif edge is not None and edge <= before:
+            says = f"expected more than {before:g}: breakpoints go from narrow to wide"
+            yield Mistake(path, says)
+        before = edge or before
+        yield from _twin_mistakes(entry, indices)
+
+
+def _twin_mistakes(entry: BriefEntry, indices: list[int]) -> Iterator[Mistake]:
+    named = sorted(str(entry.breakpoint[index].orientation) for index in indices)
+    if named not in (["None"], ["landscape", "portrait"]):
+        path = ("breakpoint", indices[-1], "orientation")
+        says = "expected twins: two breakpoints with the same 'below', portrait and landscape"
+        yield Mistake(path, says)
 
 
 def _repeated_names(entry: BriefEntry) -> Iterator[Mistake]:

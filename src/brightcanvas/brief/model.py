@@ -8,7 +8,7 @@ from pathlib import Path
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.heights import HeightRule
-from brightcanvas.basics.shapes import Point, Rect, Span
+from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
 from brightcanvas.basics.widths import ElementWidth
 
 
@@ -18,6 +18,8 @@ class Breakpoint:
 
     name: str
     widths: Span
+    orientation: Orientation | None = None
+    """Of two breakpoints with the same widths, which viewports this one is for."""
 
 
 @dataclass(frozen=True)

@@ -193,6 +193,9 @@ class BreakpointEntry(Entry):
     below: Annotated[float, Field(gt=0, le=20000)] | None = Field(
         None, description="CSS px; left out for the last, which is open upwards"
     )
+    orientation: Literal["portrait", "landscape"] | None = Field(
+        None, description="parts a range in two: a twin with the same 'below' takes the other one"
+    )
 
 
 class ScreenEntry(Entry):
@@ -232,9 +235,9 @@ class SiteEntry(Entry):
 
 
 DEFAULT_BREAKPOINTS = (
-    BreakpointEntry(name="handheld", below=640.0),
-    BreakpointEntry(name="midsize", below=1100.0),
-    BreakpointEntry(name="desk", below=None),
+    BreakpointEntry(name="handheld", below=640.0, orientation=None),
+    BreakpointEntry(name="midsize", below=1100.0, orientation=None),
+    BreakpointEntry(name="desk", below=None, orientation=None),
 )
 
 

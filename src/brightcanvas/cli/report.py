@@ -10,7 +10,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.cli.words import box, screens, weight, widths
+from brightcanvas.cli.words import box, breakpoint_text, screens, weight
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
@@ -50,9 +50,14 @@ def _table(title: str, *headings: str) -> Table:
     for heading in headings:
         right = heading in ("Pixels", "Bytes")
         justify: Literal["left", "right"] = "right" if right else "left"
-        table.add_column(heading, justify=justify, header_style="dim", no_wrap=True)
-    table.columns[-1].overflow = "ellipsis"
+        is_last = heading == headings[-1]  # where the line is too long, the last one gives way
+        table.add_column(heading, justify=justify, header_style="dim", no_wrap=not is_last)
     return table
+
+
+def _yielding(text: str) -> Text:
+    """A cell that is cut short where there is no room, not broken into lines."""
+    return Text(text, no_wrap=True, overflow="ellipsis")
 
 
 def _assets_table(record: BackdropRecord) -> Table:
@@ -69,21 +74,21 @@ def _assets_table(record: BackdropRecord) -> Table:
 
 
 def _label(shown: Shown) -> str:
-    return f"{shown.view.slot.breakpoint.name}, {widths(shown.view.slot.breakpoint.widths)}"
+    return breakpoint_text(shown.view.slot.breakpoint)
 
 
 def _labels(shown: Shown) -> itertools.chain[str]:
     return itertools.chain([_label(shown)], itertools.repeat("", len(shown.shipped)))
 
 
-def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str]:
+def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str | Text]:
     best, *older = shipped.assets
     return [
-        screens(shipped.rung, shown.view.slot.breakpoint.widths),
+        screens(shipped.rung, shown.view.slot.breakpoint),
         f"{best.width} x {best.height}",
         weight(best.bytes),
         ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
-        best.file,
+        _yielding(best.file),
     ]
 
 
@@ -107,7 +112,7 @@ def _plan_table(one: BackdropPlan) -> Table:
     )
     table = _table(f"\n{one.backdrop.name} on {one.backdrop.element}", *headings)
     for view in one.views:
-        where = f"{view.slot.breakpoint.name}, {widths(view.slot.breakpoint.widths)}"
+        where = breakpoint_text(view.slot.breakpoint)
         cells = _picture_cells(view.picture) if view.picture else ["", "the colour alone", "", ""]
         table.add_row(where, *cells)
     return table

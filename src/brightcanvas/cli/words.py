@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 
-from brightcanvas.basics.shapes import Size, Span, plain_number
+from brightcanvas.basics.shapes import Orientation, Size, plain_number
+from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.rungs import EVERY_SCREEN, Rung
 
 TYPICAL_SCREENS = (
@@ -32,25 +33,35 @@ def weight(amount: int) -> str:
     return f"{amount / 1e6:.1f} MB"
 
 
-def widths(span: Span) -> str:
-    """A breakpoint's widths: ``to 639 px``, ``640 to 1099 px``, ``from 1100 px``."""
-    last = math.ceil(span.high) - 1 if span.high < math.inf else None
-    if last is None:
-        return f"from {plain_number(span.low)} px" if span.low else "every width"
-    return f"{plain_number(span.low)} to {last} px" if span.low else f"to {last} px"
+def breakpoint_text(breakpoint_: Breakpoint) -> str:
+    """A breakpoint with its widths: ``handheld, to 639 px``, ``desk, from 1100 px``."""
+    span = breakpoint_.widths
+    low = plain_number(span.low)
+    if span.high == math.inf:
+        told = f"from {low} px" if span.low else "every width"
+    else:
+        last = math.ceil(span.high) - 1
+        told = f"{low} to {last} px" if span.low else f"to {last} px"
+    return f"{breakpoint_.name}, {told}"
 
 
-def screens(rung: Rung, widths: Span) -> str:
+def screens(rung: Rung, breakpoint_: Breakpoint) -> str:
     """Which of the usual screens get a rung, by viewport width and density: ``390@3x``."""
     if rung.tiles == (EVERY_SCREEN,):
         return "all"
     names = [
         f"{viewport.width:.0f}@{density:g}x"
         for viewport, density in TYPICAL_SCREENS
-        if widths.low <= viewport.width < widths.high
+        if _in_breakpoint(viewport, breakpoint_)
         and any(tile.holds(viewport, density) for tile in rung.tiles)
     ]
     return ", ".join(names) or "sizes in between"
+
+
+def _in_breakpoint(viewport: Size, breakpoint_: Breakpoint) -> bool:
+    widths, orientation = breakpoint_.widths, breakpoint_.orientation
+    shape = Orientation.LANDSCAPE if viewport.width > viewport.height else Orientation.PORTRAIT
+    return widths.low <= viewport.width < widths.high and orientation in (None, shape)
 
 
 def box(size: Size) -> str:

@@ -194,10 +194,10 @@ def _tried(demand: Demand) -> Iterator[tuple[list[int], _Tiles]]:
     """Ladders from the least possible number of rungs on, until the tiles are few enough."""
     excess = demand.excess * ROUNDING
     top, least = _top(demand), _least_need(demand)
-    ratio = top / (least * excess)
-    if ratio <= 1:
+    if top <= least * demand.excess:
         yield [top], {top: [EVERY_SCREEN]}
         return
+    ratio = max(top / (least * excess), 1 / ROUNDING)
     fewest = math.ceil(math.log(ratio) / math.log(excess * ROUNDING))
     for steps in range(fewest, fewest + MOST_EXTRA_RUNGS + 1):
         step = ratio ** (1 / steps)

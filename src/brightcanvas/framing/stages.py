@@ -18,8 +18,9 @@ from functools import cached_property, lru_cache
 from itertools import pairwise, product
 
 from brightcanvas.basics.heights import HeightRule, ViewportShare
-from brightcanvas.basics.shapes import Size, Span
+from brightcanvas.basics.shapes import Orientation, Size, Span
 from brightcanvas.basics.widths import FULL_WIDTH, ElementWidth
+from brightcanvas.framing.halfplanes import Linear, clipped
 
 EDGE = 0.02
 """How far below its upper edge a breakpoint's condition ends, in CSS px.
@@ -37,6 +38,50 @@ class ScreenClass:
     name: str
     widths: Span
     heights: Span
+    orientation: Orientation | None = None
+    """If given, only those of its viewports."""
+
+    @property
+    def corners(self) -> tuple[tuple[float, float], ...]:
+        """The outermost viewports, width and height.
+
+        Where an orientation cuts a corner off, the new edge runs through squares; along it
+        an element's aspect never falls as they get larger, so its ends are extreme too.
+        """
+        widths, heights = self.widths, self.heights
+        rectangle = (
+            (widths.low, heights.low),
+            (widths.high, heights.low),
+            (widths.high, heights.high),
+            (widths.low, heights.high),
+        )
+        if self.orientation is None:
+            return rectangle
+        sign = 1 if self.orientation is Orientation.LANDSCAPE else -1
+        return clipped(rectangle, (Linear(sign, -sign, 0),), 0.0)
+
+    def within(self, widths: Span, orientation: Orientation | None) -> ScreenClass | None:
+        """Those of its viewports with such widths and that orientation, if any."""
+        shared = self.widths.overlap(widths)
+        if shared is None:
+            return None
+        orientation = orientation or self.orientation
+        if orientation is None:
+            return ScreenClass(self.name, shared, self.heights)
+        heights = self.heights
+        if orientation is Orientation.PORTRAIT:
+            sides = (
+                shared.overlap(Span(0, heights.high)),
+                heights.overlap(Span(shared.low, math.inf)),
+            )
+        else:
+            sides = (
+                shared.overlap(Span(heights.low, math.inf)),
+                heights.overlap(Span(0, shared.high)),
+            )
+        if sides[0] is None or sides[1] is None:
+            return None
+        return ScreenClass(self.name, sides[0], sides[1], orientation)
 
 
 @dataclass(frozen=True)
@@ -84,9 +129,7 @@ class Stage:
     def _corner_sights(self) -> Iterator[Sight]:
         states = (False, True) if self.element.growth else (False,)
         for region in self.regions:
-            widths, heights = region.widths, region.heights
-            corners = product((widths.low, widths.high), (heights.low, heights.high), states)
-            for width, height, grown in corners:
+            for (width, height), grown in product(region.corners, states):
                 yield self.sight(Size(width, height), grown=grown)
 
     def sight(self, viewport: Size, *, grown: bool = False) -> Sight:
@@ -139,11 +182,7 @@ class Stage:
 
     def part(self, widths: Span) -> Stage | None:
         """The boxes in viewports of these widths only."""
-        regions = tuple(
-            ScreenClass(region.name, shared, region.heights)
-            for region in self.regions
-            if (shared := region.widths.overlap(widths))
-        )
+        regions = tuple(part for region in self.regions if (part := region.within(widths, None)))
         return Stage(self.element, regions) if regions else None
 
     def sight_with(self, aspect: float) -> Sight:
@@ -201,7 +240,12 @@ def standard_screens(widest: float) -> tuple[ScreenClass, ...]:
 
 
 @lru_cache(maxsize=4096)
-def stage_of(widths: Span, element: Element, screens: tuple[ScreenClass, ...]) -> Stage | None:
+def stage_of(
+    widths: Span,
+    element: Element,
+    screens: tuple[ScreenClass, ...],
+    orientation: Orientation | None = None,
+) -> Stage | None:
     """The stage of a breakpoint, or None where no screen has such a width.
 
     Args:
@@ -209,13 +253,14 @@ def stage_of(widths: Span, element: Element, screens: tuple[ScreenClass, ...]) -
             including) the next breakpoint's.
         element: how the box follows from the viewport.
         screens: the screens that occur.
+        orientation: if given, only viewports of that one.
     """
     closed = Span(widths.low, max(widths.low, widths.high - EDGE))
     regions = [
-        ScreenClass(screen.name, part, screen.heights)
+        region
         for screen in screens
-        if (shared := screen.widths.overlap(closed))
-        for part in _parts(shared, element.width.capped_from)
+        for part in _parts(closed, element.width.capped_from)
+        if (region := screen.within(part, orientation))
     ]
     return Stage(element, tuple(regions)) if regions else None
 

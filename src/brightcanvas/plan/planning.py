@@ -88,7 +88,7 @@ def _stage(slot: Slot, screens: tuple[ScreenClass, ...]) -> Stage:
     element = Element(
         slot.height, slot.width, slot.growth, slot.drift, fixed=slot.attachment == "fixed"
     )
-    stage = stage_of(slot.breakpoint.widths, element, screens)
+    stage = stage_of(slot.breakpoint.widths, element, screens, slot.breakpoint.orientation)
     if stage is None:
         widths = slot.breakpoint.widths
         raise BriefError(

@@ -13,18 +13,25 @@ import math
 from collections.abc import Iterable
 
 from brightcanvas.basics.shapes import Span, plain_number
+from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.rungs import Tile
 from brightcanvas.framing.stages import EDGE
 
 
-def width_condition(widths: Span) -> str:
-    """The condition for viewport widths from ``low`` up to, not including, ``high``."""
+def breakpoint_condition(breakpoint_: Breakpoint) -> str:
+    """The condition for a breakpoint's viewports; empty where it is for all."""
+    widths = breakpoint_.widths
     parts = []
     if widths.low > 0:
         parts.append(f"(min-width: {plain_number(widths.low)}px)")
     if widths.high < math.inf:
         parts.append(f"(max-width: {plain_number(widths.high - EDGE)}px)")
-    return " and ".join(parts)
+    return both(*parts, _orientation(breakpoint_))
+
+
+def _orientation(breakpoint_: Breakpoint) -> str:
+    orientation = breakpoint_.orientation
+    return f"(orientation: {orientation.value})" if orientation else ""
 
 
 def _lengths(side: str, lengths: Span) -> str:
@@ -50,11 +57,12 @@ def both(*conditions: str) -> str:
     return " and ".join(condition for condition in conditions if condition)
 
 
-def tile_condition(tile: Tile, breakpoint_widths: Span) -> str:
+def tile_condition(tile: Tile, breakpoint_: Breakpoint) -> str:
     """The condition for the screens of a tile within its breakpoint."""
     return both(
-        _lengths("width", tile.widths.overlap(breakpoint_widths) or breakpoint_widths),
+        _lengths("width", tile.widths.overlap(breakpoint_.widths) or breakpoint_.widths),
         _lengths("height", tile.heights),
+        _orientation(breakpoint_),
         _densities(tile.densities),
     )
 

@@ -8,7 +8,7 @@ from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.shapes import Point, plain_number
 from brightcanvas.brief.model import Slot
 from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
-from brightcanvas.rules.conditions import any_of, tile_condition, width_condition
+from brightcanvas.rules.conditions import any_of, breakpoint_condition, tile_condition
 from brightcanvas.rules.escaping import css_string
 
 INDENT = "  "
@@ -34,12 +34,10 @@ def _breakpoint(record: BackdropRecord, shown: Shown, address: str) -> str:
     layer = _layer_lines(shown, address)
     if not drifts(shown):
         rules = [_block(record.element, [*base, *layer])]
-        return _under(width_condition(slot.breakpoint.widths), rules)
+        return _under(breakpoint_condition(slot.breakpoint), rules)
     name = f"drift-{record.name}-{slot.breakpoint.name}"
     rules = drift_rules(record.element, name, slot.drift, base, layer)
-    return (
-        _under(width_condition(slot.breakpoint.widths), rules) + "\n" + keyframes(name, slot.drift)
-    )
+    return _under(breakpoint_condition(slot.breakpoint), rules) + "\n" + keyframes(name, slot.drift)
 
 
 def _layer_lines(shown: Shown, address: str) -> list[str]:
@@ -97,8 +95,8 @@ def _densities(element: str, shown: Shown, address: str) -> list[str]:
 
 def rung_condition(shown: Shown, shipped: Shipped) -> str:
     """The condition for the screens that get this rung; style sheet and hint share it."""
-    widths = shown.view.slot.breakpoint.widths
-    return any_of(tile_condition(tile, widths) for tile in shipped.rung.tiles)
+    breakpoint_ = shown.view.slot.breakpoint
+    return any_of(tile_condition(tile, breakpoint_) for tile in shipped.rung.tiles)
 
 
 def _image_set(shipped: Shipped, address: str) -> str:

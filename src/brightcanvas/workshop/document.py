@@ -16,7 +16,7 @@ from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.conditions import width_condition
+from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.stylesheet import rung_condition
 
 LEDGER_VERSION = 1
@@ -56,7 +56,7 @@ def _shown(shown: Shown) -> dict[str, Any]:
     return {
         "name": slot.breakpoint.name,
         "widths": _span(slot.breakpoint.widths),
-        "condition": width_condition(slot.breakpoint.widths),
+        "condition": breakpoint_condition(slot.breakpoint),
         "height": slot.height.css(modern=True),
         "behind": shown.behind.css,
         "picture": picture_facts(picture) if picture else None,
