@@ -77,7 +77,10 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
          '[[backdrop]]\nelement = "p"\nsource = "a"\n', "screen 1: expected widths and heights as"),
         ('[[breakpoint]]\nname = "a"\nbelow = 600\n[[breakpoint]]\nname = "b"\nbelow = 600\n'
          '[[breakpoint]]\nname = "c"\n[[backdrop]]\nelement = "p"\nsource = "a"\n',
-         "breakpoint 2, below: expected more than 600"),
+         "breakpoint 2, orientation: expected twins: two breakpoints"),
+        ('[[breakpoint]]\nname = "a"\nbelow = 600\norientation = "portrait"\n'
+         '[[breakpoint]]\nname = "c"\n[[backdrop]]\nelement = "p"\nsource = "a"\n',
+         "breakpoint 1, orientation: expected twins"),
         ('backdrop = 3\n', "backdrop: expected a list"),
         ('[[breakpoint]]\nname = "a"\nbelow = 100\n[[breakpoint]]\nname = "b"\n'
          '[[backdrop]]\nelement = "p"\nsource = "picture.jpg"\n', "no screen has such a width"),

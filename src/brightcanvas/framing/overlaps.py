@@ -36,3 +36,25 @@ def worst_overlap(
     tried = [*steps, aspects.clamp(cut.area.size.aspect)]
     worst = max(tried, key=lambda aspect: covered_share(cut, copy, subjects, aspect))
     return worst, covered_share(cut, copy, subjects, worst)
+
+
+def swept_by_copy(cut: Cut, copy: Rect, aspects: Span) -> tuple[Rect, Rect]:
+    """Everything of the source (source px) that lies under the copy in some box.
+
+    Two rectangles: in boxes narrower than the cut only the columns under the copy change
+    with the box, in wider ones only the rows; the copy moves over them without a gap.
+    """
+    middle = aspects.clamp(cut.area.size.aspect)
+    at_middle = copy_in(cut.seen_at(middle), copy)
+    narrow = copy_in(cut.seen_at(aspects.low), copy)
+    wide = copy_in(cut.seen_at(aspects.high), copy)
+    return _around_both(narrow, at_middle), _around_both(wide, at_middle)
+
+
+def _around_both(one: Rect, other: Rect) -> Rect:
+    return Rect(
+        min(one.left, other.left),
+        min(one.top, other.top),
+        max(one.right, other.right),
+        max(one.bottom, other.bottom),
+    )

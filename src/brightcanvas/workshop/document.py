@@ -17,7 +17,7 @@ from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Sh
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.conditions import breakpoint_condition
-from brightcanvas.rules.stylesheet import rung_condition
+from brightcanvas.rules.stylesheet import position_text, rung_condition
 
 LEDGER_VERSION = 1
 
@@ -75,6 +75,7 @@ def picture_facts(picture: Picture) -> dict[str, Any]:
         },
         "cut": _rect(picture.cut.area),
         "position": [round(picture.cut.position.x, 6), round(picture.cut.position.y, 6)],
+        "position_css": position_text(picture.cut.position),
         "subjects": [_rect(subject) for subject in picture.subjects],
         "gave_way": list(picture.framed.gave_way),
     }
