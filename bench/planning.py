@@ -47,7 +47,7 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
 def _backdrop(number: int, path: Path, chance: random.Random) -> Backdrop:
     x, y = chance.uniform(0.1, 0.7), chance.uniform(0.1, 0.7)
     subject = Rect(x, y, x + chance.uniform(0.02, 0.2), y + chance.uniform(0.02, 0.2))
-    copy = Copy(Rect(0.05, 0.3, 0.4, 0.7), clear_of_subject=number % 2 == 0)
+    copy = Copy(Rect(0.05, 0.3, 0.4, 0.7), clear_of_subject=number % 2 == 0, letters=None)
     height = HEIGHTS[number % len(HEIGHTS)]
     slots = tuple(
         _slot(Span(low, high), Offer(path, subjects=(subject,)), copy, height)
@@ -62,6 +62,7 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         offers=(offer,),
         closeness="wide",
         copy=copy,
+        scrim=None,
         position=None,
         fit=Cover(),
         repeat="no-repeat",

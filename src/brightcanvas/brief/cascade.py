@@ -10,6 +10,7 @@ from typing import Any
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
@@ -17,6 +18,8 @@ from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
     BriefEntry,
+    CopyEntry,
+    ScrimEntry,
     SlotEntry,
     SubjectEntry,
 )
@@ -29,6 +32,7 @@ _DEFAULTS: dict[str, Any] = {
     "subject": None,
     "closeness": "wide",
     "copy_": None,
+    "scrim": None,
     "position": None,
     "size": "cover",
     "repeat": "no-repeat",
@@ -145,7 +149,8 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         breakpoint=breakpoint_,
         offers=() if values["plain"] else _offers(values, folder),
         closeness=values["closeness"],
-        copy=Copy(Rect(*copy.box), copy.clear_of_subject) if copy else None,
+        copy=_copy(copy) if copy else None,
+        scrim=_scrim(values["scrim"]) if values["scrim"] else None,
         position=Point(*position) if position else None,
         fit=parse_fit(values["size"]),
         repeat=values["repeat"],
@@ -158,6 +163,18 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         drift=values["drift"],
         behind=None if behind == "auto" else parse_colour(behind),
     )
+
+
+def _copy(entry: CopyEntry) -> Copy:
+    letters = None
+    if entry.colour:
+        letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
+    return Copy(Rect(*entry.box), entry.clear_of_subject, letters)
+
+
+def _scrim(entry: ScrimEntry) -> ScrimWish:
+    colour = parse_colour(entry.colour) if entry.colour else None
+    return ScrimWish(entry.strength, colour, entry.side)
 
 
 def _offers(values: dict[str, Any], folder: Path) -> tuple[Offer, ...]:

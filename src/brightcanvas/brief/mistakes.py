@@ -17,6 +17,7 @@ from brightcanvas.brief.schema import (
     CopyEntry,
     OfferEntry,
     ScreenEntry,
+    ScrimEntry,
     SiteEntry,
     SlotEntry,
     SubjectEntry,
@@ -94,6 +95,7 @@ def _table_at(path: KeyPath) -> type[BaseModel]:
 _INNER_TABLES: dict[str, type[BaseModel]] = {
     "subject": SubjectEntry,
     "copy": CopyEntry,
+    "scrim": ScrimEntry,
     "pick_from": OfferEntry,
 }
 _TABLES: dict[str, type[BaseModel]] = {

@@ -8,6 +8,7 @@ from pathlib import Path
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.heights import HeightRule
+from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
 from brightcanvas.basics.widths import ElementWidth
 
@@ -42,6 +43,8 @@ class Copy:
     box: Rect
     """In fractions of the element."""
     clear_of_subject: bool
+    letters: Letters | None
+    """With them, their contrast is checked."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +56,7 @@ class Slot:
     """Sources to pick from; none: no picture here, only the colour."""
     closeness: str
     copy: Copy | None
+    scrim: ScrimWish | None
     position: Point | None
     fit: Fit
     repeat: str

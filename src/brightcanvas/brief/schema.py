@@ -40,6 +40,11 @@ def _check_fit(text: str) -> str:
     return text
 
 
+def _check_colour(text: str) -> str:
+    parse_colour(text)
+    return text
+
+
 def _check_behind(text: str) -> str:
     if text != "auto":
         parse_colour(text)
@@ -62,6 +67,7 @@ def _check_address(text: str) -> str:
 
 
 Name = Annotated[str, AfterValidator(_check_name)]
+ColourText = Annotated[str, AfterValidator(_check_colour)]
 WidthText = Annotated[str, AfterValidator(_check_width)]
 HeightText = Annotated[str, AfterValidator(_check_height)]
 FitText = Annotated[str, AfterValidator(_check_fit)]
@@ -116,6 +122,35 @@ class CopyEntry(Entry):
     clear_of_subject: bool = Field(
         default=False, description="true: the copy never lies on the subject"
     )
+    colour: ColourText | None = Field(
+        None, description="of the letters; with it, their contrast is checked in every window"
+    )
+    size: Annotated[float, Field(gt=0, le=1000)] = Field(16.0, description="of the letters, CSS px")
+    bold: bool = Field(default=False, description="whether the letters are bold")
+    contrast: Annotated[float, Field(ge=1, le=21)] | None = Field(
+        None, description="to be reached; by default 4.5, or 3 for large text (WCAG 2.2)"
+    )
+
+
+class ScrimEntry(Entry):
+    """A tint between picture and copy, written into the style sheet."""
+
+    strength: Fraction | None = Field(None, description="0 to 1")
+    least: bool = Field(
+        default=False, description="true: the weakest with which the copy can be read"
+    )
+    colour: ColourText | None = Field(
+        None, description="black behind light letters, white behind dark ones by default"
+    )
+    side: Literal["left", "right", "top", "bottom"] | None = Field(
+        None, description="where it lies, fading out beyond the copy; by default everywhere"
+    )
+
+    @model_validator(mode="after")
+    def _one_strength(self) -> Self:
+        if (self.strength is None) != self.least:
+            raise ValueError("either strength = 0.4 (or so) or least = true")
+        return self
 
 
 class OfferEntry(Entry):
@@ -142,6 +177,7 @@ class SlotEntry(Entry):
         None, description="how much of the scene round the subject is shown; wide by default"
     )
     copy_: CopyEntry | None = Field(None, alias="copy", description="the text on top")
+    scrim: ScrimEntry | None = Field(None, description="a tint between picture and copy")
     position: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
         None, description="[x, y] in fractions; by default it follows from the subject"
     )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import FileFormat
+from brightcanvas.basics.legible import Scrim
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.plan.model import View
 
@@ -36,6 +37,7 @@ class Shown:
 
     view: View
     behind: Colour
+    scrim: Scrim | None
     shipped: tuple[Shipped, ...]
 
 

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from jinja2 import Environment, PackageLoader
 from markupsafe import Markup
 
+from brightcanvas.brief.model import Copy
 from brightcanvas.ledger.model import Record
+from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import Tag, tag_for
 from brightcanvas.rules.stylesheet import stylesheet
@@ -19,6 +21,8 @@ class Section:
 
     name: str
     tag: Tag
+    has_copy: bool
+    """Whether the brief says where the copy lies; the page then shows letters there."""
 
     @property
     def opening(self) -> Markup:
@@ -31,6 +35,30 @@ class Section:
         return Markup(self.tag.closing)
 
 
+def _copy_rules(record: Record) -> str:
+    """Where the copy lies at each breakpoint, for this page alone."""
+    rules = []
+    for one in record.backdrops:
+        for shown in one.shown:
+            if copy := shown.view.slot.copy:
+                condition = breakpoint_condition(shown.view.slot.breakpoint)
+                rule = f".try-copy-{one.name} {{ {_copy_style(copy)} }}"
+                rules.append(f"@media {condition} {{ {rule} }}" if condition else rule)
+    return "\n".join(rules)
+
+
+def _copy_style(copy: Copy) -> str:
+    box = copy.box
+    style = (
+        f"left: {box.left:.2%}; top: {box.top:.2%};"
+        f" width: {box.width:.2%}; height: {box.height:.2%};"
+    )
+    if letters := copy.letters:
+        weight = 700 if letters.bold else 400
+        style += f" color: {letters.colour.css}; font: {weight} {letters.size:g}px/1.25 sans-serif;"
+    return style
+
+
 def try_page(record: Record) -> str:
     """The page; it finds the pictures beside itself, so it opens from the disk too."""
     environment = Environment(
@@ -38,10 +66,15 @@ def try_page(record: Record) -> str:
         autoescape=True,
         keep_trailing_newline=True,
     )
-    sections = [Section(one.name, tag) for one in record.backdrops if (tag := tag_for(one.element))]
+    sections = [
+        Section(one.name, tag, any(shown.view.slot.copy for shown in one.shown))
+        for one in record.backdrops
+        if (tag := tag_for(one.element))
+    ]
     return environment.get_template("try-it.html.j2").render(
         title=record.title or "Backdrops",
         hints=Markup(hints(record, "")),
         rules=Markup(stylesheet(record, "")),
+        copy_rules=Markup(_copy_rules(record)),
         sections=sections,
     )

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from textwrap import indent
 
+from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.heights import AspectHeight, HeightRule
-from brightcanvas.basics.shapes import Point, plain_number
+from brightcanvas.basics.legible import Scrim
+from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import Slot
 from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
 from brightcanvas.rules.conditions import any_of, breakpoint_condition, tile_condition
@@ -46,13 +48,56 @@ def _layer_lines(shown: Shown, address: str) -> list[str]:
     if picture is None:
         return ["background-image: none;"]
     oldest = shown.shipped[0].assets[-1]
+    picture_layer = f"url({css_string(address + oldest.file)})"
+    lines = [f"background-image: {_layered(shown, picture_layer)};"]
+    position, repeat = position_text(picture.cut.position), _repeat(slot)
+    if shown.scrim:  # a layer of its own, which always fills the box
+        position, size, repeat = f"0 0, {position}", f"auto, {slot.fit.css}", f"no-repeat, {repeat}"
+    else:
+        size = slot.fit.css
     return [
-        f"background-image: url({css_string(address + oldest.file)});",
-        f"background-position: {position_text(picture.cut.position)};",
-        f"background-size: {slot.fit.css};",
-        f"background-repeat: {_repeat(slot)};",
+        *lines,
+        f"background-position: {position};",
+        f"background-size: {size};",
+        f"background-repeat: {repeat};",
         *_attachment_lines(slot),
     ]
+
+
+def _layered(shown: Shown, picture_layer: str) -> str:
+    """The picture with its scrim above it, if there is one."""
+    picture = shown.view.picture
+    if shown.scrim is None or picture is None or picture.copy is None:
+        return picture_layer
+    return f"{gradient(shown.scrim, picture.copy)}, {picture_layer}"
+
+
+FADE = 0.35
+"""Share of the box over which a scrim on one side fades out beyond the copy."""
+
+
+def gradient(scrim: Scrim, copy: Rect) -> str:
+    """A scrim as a CSS gradient: even under the copy (fractions of the box), fading beyond it."""
+    colour = _rgb(scrim.colour, scrim.strength)
+    ways = {
+        "left": ("to right", copy.right),
+        "right": ("to left", 1 - copy.left),
+        "top": ("to bottom", copy.bottom),
+        "bottom": ("to top", 1 - copy.top),
+    }
+    if scrim.side is None:
+        return f"linear-gradient({colour}, {colour})"
+    way, reach = ways[scrim.side]
+    end = min(1.0, reach + FADE)
+    return (
+        f"linear-gradient({way}, {colour} {_percent(reach)},"
+        f" {_rgb(scrim.colour, 0)} {_percent(end)})"
+    )
+
+
+def _rgb(colour: Colour, strength: float) -> str:
+    parts = " ".join(str(round(part * 255)) for part in (colour.red, colour.green, colour.blue))
+    return f"rgb({parts} / {_percent(strength * colour.alpha)})"
 
 
 def drifts(shown: Shown) -> bool:
@@ -74,7 +119,9 @@ def _repeat(slot: Slot) -> str:
 
 
 def _attachment_lines(slot: Slot) -> list[str]:
-    return ["background-attachment: fixed;"] if slot.attachment == "fixed" else []
+    if slot.attachment != "fixed":
+        return []
+    return ["background-attachment: fixed;"]
 
 
 def _height_lines(height: HeightRule) -> list[str]:
@@ -88,7 +135,9 @@ def _height_lines(height: HeightRule) -> list[str]:
 def _densities(element: str, shown: Shown, address: str) -> list[str]:
     target = layer_of(element) if drifts(shown) else element
     return [
-        _under(rung_condition(shown, shipped), [_block(target, [_image_set(shipped, address)])])
+        _under(
+            rung_condition(shown, shipped), [_block(target, [_image_set(shown, shipped, address)])]
+        )
         for shipped in shown.shipped
     ]
 
@@ -99,14 +148,15 @@ def rung_condition(shown: Shown, shipped: Shipped) -> str:
     return any_of(tile_condition(tile, breakpoint_) for tile in shipped.rung.tiles)
 
 
-def _image_set(shipped: Shipped, address: str) -> str:
+def _image_set(shown: Shown, shipped: Shipped, address: str) -> str:
     """All formats of a rung, the browser takes the first it knows (CSS Images 4, section 2.4)."""
     candidates = ",\n".join(
         f"{INDENT * 3}url({css_string(address + asset.file)}) 1x"
         f" type({css_string(asset.format.media_type)})"
         for asset in shipped.assets
     )
-    return f"background-image: image-set(\n{candidates}\n{INDENT * 2});"
+    layer = f"image-set(\n{candidates}\n{INDENT * 2})"
+    return f"background-image: {_layered(shown, layer)};"
 
 
 def position_text(position: Point) -> str:

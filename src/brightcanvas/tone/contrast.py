@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -9,14 +11,14 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.tone.light import to_light
 
 # WCAG 2.2, "relative luminance": the weights of linear red, green and blue.
-_WEIGHTS = np.array([0.2126, 0.7152, 0.0722])
+_WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)
 
-Field = NDArray[np.float64]
+Field = NDArray[np.floating[Any]]
 
 
 def channels(colour: Colour) -> Field:
     """Red, green and blue as encoded, shape (3,)."""
-    return np.array([colour.red, colour.green, colour.blue])
+    return np.array([colour.red, colour.green, colour.blue], np.float32)
 
 
 def luminance(codes: Field) -> Field:

@@ -16,7 +16,7 @@ from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Sh
 from brightcanvas.media.survey import DEFAULT_LIMIT
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.plan.planning import plan_brief
-from brightcanvas.promises import seamless
+from brightcanvas.promises import readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.hints import hints
@@ -25,6 +25,7 @@ from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.document import ledger_text
+from brightcanvas.workshop.legibility import Legibility, judged_once, letters_of
 from brightcanvas.workshop.making import Job, Made, Result, Workshop
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.store import Store
@@ -77,9 +78,10 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
     results = _make(plan, folder, watcher)
-    record, files = _Naming(results).record(plan)
+    legibility = _judge_all(plan, results, Store(folder))
+    record, files = _Naming(results, legibility).record(plan)
     files |= rule_files(record)
-    verdicts = (*check_all(plan), *_check_made(plan, results))
+    verdicts = (*check_all(plan), *_check_made(plan, results), *_check_copy(plan, legibility))
     ledger = ledger_text(record, verdicts, files)
     publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
     return Outcome(plan, record, verdicts, _suggestions(plan, results), ledger)
@@ -99,6 +101,35 @@ def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
                 seams = results[job].look.seams
                 if verdict := seamless.check(one.backdrop.name, view, seams):
                     yield verdict
+
+
+def _judge_all(plan: Plan, results: Mapping[Job, Result], store: Store) -> dict[View, Legibility]:
+    """How well each view's copy can be read, by its largest rung."""
+    judged: dict[View, Legibility] = {}
+    for view in plan.views:
+        jobs = list(jobs_of(view))
+        if not jobs or letters_of(view) is None or view.picture is None:
+            continue
+        behind = view.slot.behind or results[jobs[0]].average
+        found = judged_once(view, view.picture, jobs[-1], behind, store)
+        if found:
+            judged[view] = found
+    return judged
+
+
+def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdict]:
+    for one in plan.backdrops:
+        for view in one.views:
+            found, letters = judged.get(view), letters_of(view)
+            if found and letters and view.picture:
+                yield readable.verdict(
+                    one.backdrop.name,
+                    view.slot.breakpoint.name,
+                    letters,
+                    (found.lowest, found.plain),
+                    view.picture.stage.sight_with(found.aspect),
+                    (found.scrim, found.least),
+                )
 
 
 def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, Suggestion], ...]:
@@ -137,8 +168,11 @@ def rule_files(record: Record) -> dict[str, bytes]:
 class _Naming:
     """Gives every made file its published name, equal files the same one."""
 
-    def __init__(self, results: Mapping[Job, Result]) -> None:
+    def __init__(
+        self, results: Mapping[Job, Result], legibility: Mapping[View, Legibility]
+    ) -> None:
         self._results = results
+        self._legibility = legibility
         self._files: dict[str, bytes] = {}
         self._names: dict[str, str] = {}
 
@@ -167,7 +201,8 @@ class _Naming:
             for rung, job in zip(view.picture.rungs if view.picture else (), jobs, strict=True)
         )
         average = self._results[jobs[0]].average if jobs else fallback
-        return Shown(view, view.slot.behind or average, shipped)
+        judged = self._legibility.get(view)
+        return Shown(view, view.slot.behind or average, judged.scrim if judged else None, shipped)
 
     def _assets(self, prefix: str, job: Job) -> tuple[Asset, ...]:
         return tuple(

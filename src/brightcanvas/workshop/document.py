@@ -15,6 +15,7 @@ from brightcanvas.framing.rungs import Shortfall, Tile
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
+from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.stylesheet import position_text, rung_condition
@@ -59,6 +60,7 @@ def _shown(shown: Shown) -> dict[str, Any]:
         "condition": breakpoint_condition(slot.breakpoint),
         "height": slot.height.css(modern=True),
         "behind": shown.behind.css,
+        "scrim": scrim_text(shown.scrim) if shown.scrim else None,
         "picture": picture_facts(picture) if picture else None,
         "rungs": [_shipped(shown, shipped) for shipped in shown.shipped],
     }

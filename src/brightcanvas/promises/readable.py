@@ -1,0 +1,60 @@
+"""The promise *readable*: the copy's contrast holds in every window, and on the plain colour."""
+
+from __future__ import annotations
+
+from brightcanvas.basics.legible import Letters, Scrim
+from brightcanvas.framing.stages import Sight
+from brightcanvas.promises.verdict import Verdict, sight_text
+
+NAME = "readable"
+
+
+def verdict(
+    backdrop: str,
+    breakpoint_: str,
+    letters: Letters,
+    contrasts: tuple[float, float],
+    worst: Sight,
+    scrims: tuple[Scrim | None, Scrim | None],
+) -> Verdict:
+    """The verdict for one view.
+
+    Args:
+        backdrop: its name.
+        breakpoint_: its breakpoint's name.
+        letters: of the copy.
+        contrasts: the lowest on the picture, and the one on the colour behind it.
+        worst: a window in which the lowest occurs.
+        scrims: the one that is used, and the weakest one that would do.
+    """
+    wanted = letters.wanted_contrast
+    used, least = scrims
+    lowest = min(contrasts)
+    says = f"lowest contrast {contrasts[0]:.2f}:1 at {sight_text(worst)}"
+    says += f", {contrasts[1]:.2f}:1 on the plain colour; {wanted:g}:1 is wanted"
+    if used:
+        says += f"; {scrim_text(used)} is used"
+    holds = lowest >= wanted
+    remedy = "" if holds else _remedy(least)
+    return Verdict(
+        NAME, backdrop, breakpoint_, holds=holds, says=says, margin=lowest - wanted, remedy=remedy
+    )
+
+
+def _remedy(least: Scrim | None) -> str:
+    if least is None:
+        return "no scrim makes it readable: give the copy another place or another colour"
+    return (
+        f'{scrim_text(least)} would do: scrim = {{ least = true }}, or with side = "left" and so on'
+    )
+
+
+def scrim_text(scrim: Scrim) -> str:
+    """A scrim in words: ``a 38 % dark scrim on the left``."""
+    colour = scrim.colour
+    is_grey = colour.red == colour.green == colour.blue
+    tone = ("dark" if colour.red < 0.5 else "light") if is_grey else colour.css
+    place = {"left": " on the left", "right": " on the right", "top": " above", "bottom": " below"}
+    return f"a {scrim.strength:.1%} {tone} scrim{place.get(scrim.side or '', '')}".replace(
+        "%", " %"
+    )

@@ -1,0 +1,150 @@
+"""Judging whether the copy of a view can be read, and finding the scrim that makes it so."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.legible import Letters, Scrim
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Point, Rect, Size
+from brightcanvas.eye.legibility import (
+    grounds,
+    least_scrim,
+    lowest_contrast,
+    plain_contrast,
+    scrim_colour_for,
+)
+from brightcanvas.framing.overlaps import swept_by_copy
+from brightcanvas.plan.model import Picture, View
+from brightcanvas.plan.planning import is_cut
+from brightcanvas.workshop.making import Job, Resized, Source
+from brightcanvas.workshop.store import Store, key_of
+
+SEARCHED = 64
+"""Aspects among which the window of the worst place is looked for."""
+
+
+@dataclass(frozen=True)
+class Legibility:
+    """How well the copy of one view can be read."""
+
+    lowest: float
+    """Lowest contrast on the picture, in any window, with the scrim that is used."""
+    aspect: float
+    """Of a box in which it occurs."""
+    plain: float
+    """Contrast on the colour behind, with that scrim."""
+    scrim: Scrim | None
+    """What is used; None: no scrim, or none that would help."""
+    least: Scrim | None
+    """The weakest scrim with which the copy can be read; None where there is none."""
+
+
+def letters_of(view: View) -> Letters | None:
+    """The letters whose contrast is to be checked, if any."""
+    return view.slot.copy.letters if view.slot.copy else None
+
+
+def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legibility | None:
+    """Judge one view by a shipped picture of its cut; None where there are no letters.
+
+    Args:
+        view: whose copy it is.
+        picture: what is planned for it.
+        shipped: the whole cut at some size.
+        behind: the colour behind it.
+    """
+    letters = letters_of(view)
+    if letters is None or picture.copy is None or not is_cut(view.slot):
+        return None
+    drawn = max(picture.demand.needed(sight.box) for sight in picture.stage.corners)
+    parts = grounds(shipped, _areas(picture, picture.copy), drawn, letters, behind)
+    wish = view.slot.scrim
+    colour = (wish.colour if wish else None) or scrim_colour_for(letters)
+    least = least_scrim(parts, letters, behind, colour, letters.wanted_contrast)
+    scrim = None
+    if wish:
+        strength = wish.strength if wish.strength is not None else least.strength if least else 0.0
+        scrim = Scrim(colour, strength, wish.side) if strength else None
+    lowest = lowest_contrast(parts, letters, scrim)
+    return Legibility(
+        lowest.contrast,
+        _aspect_at(picture, picture.copy, lowest.place),
+        plain_contrast(behind, letters, scrim),
+        scrim,
+        least,
+    )
+
+
+def judged_once(
+    view: View, picture: Picture, job: Job, behind: Colour, store: Store
+) -> Legibility | None:
+    """Judge a view by the result of a job, or find in the store what came of it before."""
+    wish = view.slot.scrim
+    key = key_of(
+        work="legibility",
+        copy=asdict(picture.copy) if picture.copy else None,
+        letters=asdict(letters) if (letters := letters_of(view)) else None,
+        wish=asdict(wish) if wish else None,
+        behind=asdict(behind),
+        aspects=asdict(picture.stage.aspects),
+        position=asdict(picture.cut.position),
+        drawn=[picture.demand.needed(sight.box) for sight in picture.stage.corners],
+        **job.identity,
+    )
+    kept = store.find(key)
+    if kept is None:
+        shipped = Resized(job, Source(job)).picture
+        found = judge(view, picture, shipped, behind)
+        kept = json.dumps(asdict(found) if found else None).encode()
+        store.keep(key, kept)
+    return _from_json(json.loads(kept))
+
+
+def _from_json(parts: dict[str, Any] | None) -> Legibility | None:
+    if parts is None:
+        return None
+    scrim, least = (_scrim_from(parts[name]) for name in ("scrim", "least"))
+    return Legibility(parts["lowest"], parts["aspect"], parts["plain"], scrim, least)
+
+
+def _scrim_from(parts: dict[str, Any] | None) -> Scrim | None:
+    return Scrim(Colour(**parts["colour"]), parts["strength"], parts["side"]) if parts else None
+
+
+def _areas(picture: Picture, copy: Rect) -> tuple[Rect, ...]:
+    """What comes under the copy in any window, in fractions of the cut."""
+    cut = picture.cut.area
+    return tuple(
+        _in_cut(area, cut) for area in swept_by_copy(picture.cut, copy, picture.stage.aspects)
+    )
+
+
+def _in_cut(area: Rect, cut: Rect) -> Rect:
+    moved = Rect(
+        area.left - cut.left, area.top - cut.top, area.right - cut.left, area.bottom - cut.top
+    )
+    return moved.scaled(Size(1 / cut.width, 1 / cut.height))
+
+
+def _aspect_at(picture: Picture, copy: Rect, place: Point) -> float:
+    """The aspect of a box that has the place (in fractions of the cut) under its copy."""
+    aspects, cut = picture.stage.aspects, picture.cut.area
+    ratio = aspects.high / aspects.low
+    steps = [aspects.low * ratio ** (step / SEARCHED) for step in range(SEARCHED + 1)]
+    return float(min(steps, key=lambda aspect: _distance(picture, copy, place, cut, aspect)))
+
+
+def _distance(picture: Picture, copy: Rect, place: Point, cut: Rect, aspect: float) -> float:
+    """How far the place lies outside the copy in a box of that aspect; 0 inside."""
+    window = _in_cut(picture.cut.seen_at(aspect), cut)
+    left = window.left + copy.left * window.width
+    right = window.left + copy.right * window.width
+    top = window.top + copy.top * window.height
+    bottom = window.top + copy.bottom * window.height
+    across = max(left - place.x, 0.0, place.x - right)
+    down = max(top - place.y, 0.0, place.y - bottom)
+    return float(across + down)

@@ -1,0 +1,215 @@
+"""Contrast of copy: the figures, the weakest repair, and what a real Chromium shows."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+from PIL import Image
+from scipy import ndimage
+
+from brightcanvas.basics.colours import Colour, parse_colour
+from brightcanvas.basics.legible import Letters, Scrim
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.eye.legibility import (
+    grounds,
+    least_scrim,
+    lowest_contrast,
+    plain_contrast,
+    scrim_colour_for,
+)
+from brightcanvas.tone.contrast import channels, contrast, luminance, over
+
+from .browsing import CHROMIUM, DRIVER, Browser, serving
+from .conftest import call, noise, write_brief
+
+WHITE, BLACK = parse_colour("white"), parse_colour("black")
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "ratio"),
+    [("white", "black", 21), ("#777", "white", 4.48), ("#767676", "white", 4.54),
+     ("red", "white", 4.0), ("#06c", "#fff", 5.57)],
+)  # fmt: skip
+def test_contrast_is_that_of_wcag(one: str, other: str, ratio: float) -> None:
+    ratio_ = contrast(*(luminance(channels(parse_colour(text))) for text in (one, other)))
+    assert round(float(ratio_), 2) == ratio
+
+
+@given(
+    st.tuples(*[st.integers(0, 255)] * 3), st.tuples(*[st.integers(0, 255)] * 3), st.floats(0, 1)
+)
+def test_compositing_agrees_with_another_implementation(
+    below: tuple[int, ...], above: tuple[int, ...], alpha: float
+) -> None:
+    ours = over(np.array(below) / 255, Colour(*(part / 255 for part in above)), alpha) * 255
+    layer = Image.new("RGBA", (1, 1), (*above, round(alpha * 255)))
+    page = Image.new("RGBA", (1, 1), (*below, 255))
+    theirs = np.asarray(Image.alpha_composite(page, layer))[0, 0, :3]
+    assert np.abs(ours - theirs).max() <= 1.6
+
+
+def ground_of(pixels: NDArray[np.uint8], letters: Letters) -> Any:
+    return grounds(Raster(pixels), [Rect(0.1, 0.1, 0.9, 0.9)], pixels.shape[1], letters, WHITE)
+
+
+@given(
+    st.integers(0, 5),
+    st.sampled_from(["white", "#ffe9c4", "black", "#123", "rgb(255 255 255 / 80%)"]),
+    st.floats(12, 60),
+    st.sampled_from([3.0, 4.5, 7.0]),
+)
+@settings(max_examples=40, deadline=None)
+def test_the_repair_is_the_weakest(seed: int, colour: str, size: float, wanted: float) -> None:
+    letters = Letters(parse_colour(colour), size)
+    parts = ground_of(noise(200, 150, seed=seed), letters)
+    tint = scrim_colour_for(letters)
+    scrim = least_scrim(parts, letters, parse_colour("#808080"), tint, wanted)
+
+    def reached(strength: float) -> float:
+        weaker = Scrim(tint, strength)
+        lowest = lowest_contrast(parts, letters, weaker).contrast
+        return min(lowest, plain_contrast(parse_colour("#808080"), letters, weaker))
+
+    if scrim is None:
+        assert reached(0.95) < wanted
+        return
+    assert reached(scrim.strength) >= wanted
+    if scrim.strength >= 0.05:
+        assert reached(scrim.strength * 0.95) < wanted
+    levels = [reached(step / 10) for step in range(10)]
+    assert all(later >= earlier - 1e-6 for earlier, later in pairwise(levels))
+
+
+def test_specks_smaller_than_a_stroke_count_little_and_larger_ones_in_full() -> None:
+    letters = Letters(WHITE, 40)  # strokes of 4 px
+    dark = np.full((300, 400, 3), 20, np.uint8)
+    speck, patch = dark.copy(), dark.copy()
+    speck[150, 200] = 255
+    patch[140:160, 190:210] = 255
+    assert lowest_contrast(ground_of(speck, letters), letters).contrast > 5
+    assert lowest_contrast(ground_of(patch, letters), letters).contrast < 1.1
+
+
+@pytest.mark.parametrize(
+    ("size", "bold", "wanted"), [(16, False, 4.5), (24, False, 3), (19, True, 3)]
+)
+def test_large_text_needs_less(size: float, bold: bool, wanted: float) -> None:  # noqa: FBT001
+    assert Letters(WHITE, size, bold).wanted_contrast == wanted
+
+
+def picture(folder: Path, seed: int) -> None:
+    """Soft blobs from dark to light, brighter to one side."""
+    rng = np.random.default_rng(seed)
+    field = ndimage.gaussian_filter(rng.random((500, 900, 3)), (14, 14, 0))
+    field = (field - field.min()) / (field.max() - field.min())
+    slope = np.linspace(0.25, 1, 900)[:: 1 if seed % 2 else -1]
+    Image.fromarray((field * slope[None, :, None] * 255).astype(np.uint8)).save(
+        folder / f"{seed}.png"
+    )
+
+
+COPY_BOX = (0.08, 0.2, 0.55, 0.8)
+LETTERS = ("white", "#fff3d6", "#101418", "white", "black", "#e8f0ff")
+WINDOWS = [(340, 620), (390, 800), (700, 500), (820, 1180), (1024, 700), (1300, 900), (1600, 1000)]
+
+
+@pytest.fixture(scope="module")
+def site(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
+    """Six backdrops with letters of several colours, each with the scrim that they need."""
+    folder = tmp_path_factory.mktemp("legible")
+    text = '[site]\nwidest = 1600\noutput = "site"\n'
+    for seed, colour in enumerate(LETTERS):
+        picture(folder, seed)
+        text += (
+            f'[[backdrop]]\nname = "b{seed}"\nsource = "{seed}.png"\nelement = "#b{seed}"\n'
+            f'height = "max(300px, 45svh)"\nscrim = {{ least = true }}\nbehind = "#808080"\n'
+            f'copy = {{ box = {list(COPY_BOX)}, colour = "{colour}", size = 30 }}\n'
+        )
+    ran = call("build", write_brief(folder, text))
+    assert ran.status == 0, ran.out
+    sections = "".join(f'<section id="b{seed}"></section>' for seed in range(len(LETTERS)))
+    (folder / "site/p.html").write_text(
+        '<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="backdrops.css">'
+        f"<style>body {{ margin: 0 }}</style>{sections}"
+    )
+    return folder / "site", json.loads((folder / "site/ledger.json").read_text())
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    browser = Browser()
+    yield browser
+    browser.close()
+
+
+@pytest.mark.browser
+@pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
+def test_contrast_in_screenshots_is_never_below_the_promise(
+    site: tuple[Path, Any], browser: Browser
+) -> None:
+    folder, ledger = site
+    least = dict.fromkeys(range(len(LETTERS)), 99.0)
+    with serving(folder) as server:
+        for width, height in WINDOWS:
+            browser.open(f"{server.address}/p.html", width, height)
+            element = round(max(300, 0.45 * height))
+            screen = browser.screenshot(height=round(max(300, 0.45 * height)) * len(LETTERS))
+            for seed, colour in enumerate(LETTERS):
+                shown = screen[seed * element : (seed + 1) * element]
+                least[seed] = min(least[seed], measured_contrast(shown, parse_colour(colour)))
+    for seed in least:
+        promised = min(
+            float(verdict["says"].split("contrast ")[1].split(":")[0])
+            for verdict in ledger["promises"]
+            if verdict["promise"] == "readable" and verdict["backdrop"] == f"b{seed}"
+        )
+        assert least[seed] >= promised * 0.98, (seed, least[seed], promised)
+
+
+def measured_contrast(shown: NDArray[np.uint8], colour: Colour) -> float:
+    """The lowest contrast in a screenshot under the copy's box, over squares of a stroke."""
+    height, width = shown.shape[:2]
+    left, top, right, bottom = COPY_BOX
+    part = shown[
+        round(top * height) : round(bottom * height), round(left * width) : round(right * width)
+    ]
+    pooled = ndimage.uniform_filter(luminance(part / 255), 3)
+    return float(contrast(pooled, luminance(channels(colour))).min())
+
+
+def test_a_build_tells_the_scrim_that_would_do_and_uses_it_when_asked(tmp_path: Path) -> None:
+    picture(tmp_path, 1)
+    text = (
+        '[[backdrop]]\nname = "b"\nsource = "1.png"\nelement = "p"\nheight = "300px"\n'
+        'copy = { box = [0.5, 0.2, 0.95, 0.8], colour = "white" }\n'
+    )
+    ran = call("build", write_brief(tmp_path, text))
+    assert ran.status == 1
+    assert "BROKEN readable: b" in ran.out
+    assert "% dark scrim would do" in ran.out.replace("\xa0", " ").replace(" %", "%")
+    text += 'scrim = { least = true, side = "right" }\n'
+    assert call("build", write_brief(tmp_path, text)).status == 0
+    css = (tmp_path / "published/backdrops.css").read_text()
+    assert "linear-gradient(to left, rgb(0 0 0 / " in css
+    assert "background-size: auto, cover;" in css
+
+
+def test_copy_that_no_scrim_can_save_is_told_so(tmp_path: Path) -> None:
+    picture(tmp_path, 2)
+    text = (
+        '[[backdrop]]\nname = "b"\nsource = "2.png"\nelement = "p"\nscrim = { least = true }\n'
+        'copy = { box = [0.1, 0.2, 0.9, 0.8], colour = "#777", contrast = 7 }\n'
+    )
+    ran = call("build", write_brief(tmp_path, text))
+    assert ran.status == 1
+    assert "no scrim makes it readable: give the copy another place or another colour" in ran.out
