@@ -16,6 +16,7 @@ from pathlib import Path
 from brightcanvas.basics.fits import Cover
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Rect, Size, Span
+from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
 from brightcanvas.framing.rungs import rungs_for
@@ -62,6 +63,7 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         offers=(offer,),
         closeness="wide",
         copy=copy,
+        tone=UNTREATED,
         scrim=None,
         position=None,
         fit=Cover(),

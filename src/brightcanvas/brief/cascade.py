@@ -12,6 +12,7 @@ from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
+from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
 from brightcanvas.brief.schema import (
@@ -22,6 +23,7 @@ from brightcanvas.brief.schema import (
     ScrimEntry,
     SlotEntry,
     SubjectEntry,
+    ToneEntry,
 )
 
 _DEFAULTS: dict[str, Any] = {
@@ -32,6 +34,7 @@ _DEFAULTS: dict[str, Any] = {
     "subject": None,
     "closeness": "wide",
     "copy_": None,
+    "tone": None,
     "scrim": None,
     "position": None,
     "size": "cover",
@@ -150,6 +153,7 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         offers=() if values["plain"] else _offers(values, folder),
         closeness=values["closeness"],
         copy=_copy(copy) if copy else None,
+        tone=_tone(values["tone"]) if values["tone"] else UNTREATED,
         scrim=_scrim(values["scrim"]) if values["scrim"] else None,
         position=Point(*position) if position else None,
         fit=parse_fit(values["size"]),
@@ -175,6 +179,22 @@ def _copy(entry: CopyEntry) -> Copy:
 def _scrim(entry: ScrimEntry) -> ScrimWish:
     colour = parse_colour(entry.colour) if entry.colour else None
     return ScrimWish(entry.strength, colour, entry.side)
+
+
+def _tone(entry: ToneEntry) -> Tone:
+    tint = (parse_colour(entry.tint[0]), parse_colour(entry.tint[1])) if entry.tint else None
+    fade = entry.fade
+    return Tone(
+        ground=parse_colour(entry.ground) if entry.ground else None,
+        soften=entry.soften,
+        calm=entry.calm,
+        desaturate=entry.desaturate,
+        tint=tint,
+        lighten=entry.lighten,
+        darken=entry.darken,
+        fade=fade.amount if fade else 0.0,
+        fade_to=parse_colour(fade.colour) if fade else UNTREATED.fade_to,
+    )
 
 
 def _offers(values: dict[str, Any], folder: Path) -> tuple[Offer, ...]:

@@ -15,12 +15,14 @@ from brightcanvas.brief.schema import (
     BreakpointEntry,
     BriefEntry,
     CopyEntry,
+    FadeEntry,
     OfferEntry,
     ScreenEntry,
     ScrimEntry,
     SiteEntry,
     SlotEntry,
     SubjectEntry,
+    ToneEntry,
 )
 
 _EXPECTED = {
@@ -96,6 +98,8 @@ _INNER_TABLES: dict[str, type[BaseModel]] = {
     "subject": SubjectEntry,
     "copy": CopyEntry,
     "scrim": ScrimEntry,
+    "tone": ToneEntry,
+    "fade": FadeEntry,
     "pick_from": OfferEntry,
 }
 _TABLES: dict[str, type[BaseModel]] = {

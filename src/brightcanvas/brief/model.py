@@ -10,6 +10,7 @@ from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.heights import HeightRule
 from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
+from brightcanvas.basics.tones import Tone
 from brightcanvas.basics.widths import ElementWidth
 
 
@@ -56,6 +57,7 @@ class Slot:
     """Sources to pick from; none: no picture here, only the colour."""
     closeness: str
     copy: Copy | None
+    tone: Tone
     scrim: ScrimWish | None
     position: Point | None
     fit: Fit

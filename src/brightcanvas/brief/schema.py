@@ -153,6 +153,30 @@ class ScrimEntry(Entry):
         return self
 
 
+class FadeEntry(Entry):
+    """Mixing in a colour."""
+
+    colour: ColourText
+    amount: Fraction
+
+
+class ToneEntry(Entry):
+    """Changes of tone that are baked into the pictures; amounts are 0 to 1."""
+
+    ground: ColourText | None = Field(None, description="colour under transparent parts")
+    soften: Annotated[float, Field(ge=0, le=200)] = Field(
+        0.0, description="radius of the blur, CSS px at the largest box"
+    )
+    calm: Fraction = Field(0.0, description="less contrast, towards the picture's mean")
+    desaturate: Fraction = Field(0.0, description="less colour")
+    tint: Annotated[list[ColourText], Field(min_length=2, max_length=2)] | None = Field(
+        None, description="[dark, light]: two colours for its darks and its lights"
+    )
+    lighten: Fraction = Field(0.0, description="more light")
+    darken: Fraction = Field(0.0, description="less light")
+    fade: FadeEntry | None = Field(None, description="{ colour, amount }, like a flat scrim")
+
+
 class OfferEntry(Entry):
     """One of several sources to pick from."""
 
@@ -177,6 +201,7 @@ class SlotEntry(Entry):
         None, description="how much of the scene round the subject is shown; wide by default"
     )
     copy_: CopyEntry | None = Field(None, alias="copy", description="the text on top")
+    tone: ToneEntry | None = Field(None, description="changes of tone, baked into the pictures")
     scrim: ScrimEntry | None = Field(None, description="a tint between picture and copy")
     position: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
         None, description="[x, y] in fractions; by default it follows from the subject"

@@ -47,6 +47,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_sheet(commands)
     _add_crop(commands)
     _add_subject(commands)
+    _add_trials(commands)
     _add_demo(commands)
     _add_schema(commands)
     return parser
@@ -158,6 +159,33 @@ def _add_subject(commands: Commands) -> None:
     _add_limit(command)
 
 
+def _add_trials(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "trials",
+        "try treatments and scrims on a picture, side by side under its copy",
+        "  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --size 44\n"
+        "  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --choose 2\n",
+    )
+    command.add_argument("picture", type=Path, metavar="PICTURE")
+    command.add_argument(
+        "--copy", type=subject, required=True, metavar="LEFT,TOP,RIGHT,BOTTOM",
+        help="where the copy lies, in fractions of the picture",
+    )  # fmt: skip
+    command.add_argument(
+        "--colour", type=colour, default="white", metavar="COLOUR", help="of the letters"
+    )
+    command.add_argument(
+        "--size", type=text_size, default=24.0, metavar="PX", help="of the letters (default: 24)"
+    )
+    command.add_argument("--bold", action="store_true", help="the letters are bold")
+    command.add_argument(
+        "--choose", type=int, metavar="NUMBER", help="print the brief's lines for one trial"
+    )
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
+    _add_limit(command)
+
+
 def _add_demo(commands: Commands) -> None:
     command = _command(
         commands,
@@ -207,6 +235,28 @@ def subject(text: str) -> tuple[float, float, float, float]:
             "LEFT,TOP,RIGHT,BOTTOM: left before right, top above bottom"
         )
     return parts[0], parts[1], parts[2], parts[3]
+
+
+def colour(text: str) -> str:
+    """A CSS colour, as it was written."""
+    from brightcanvas.basics.colours import parse_colour
+
+    try:
+        parse_colour(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
+    return text
+
+
+def text_size(text: str) -> float:
+    """Read a size of letters in CSS px."""
+    try:
+        size = float(text)
+    except ValueError:
+        size = 0.0
+    if not 0 < size <= 1000:
+        raise argparse.ArgumentTypeError("a size of letters in CSS px, above 0, is wanted")
+    return size
 
 
 def megapixels(text: str) -> float:

@@ -151,3 +151,48 @@ BLACK, WHITE = Colour(0, 0, 0), Colour(1, 1, 1)
 def scrim_colour_for(letters: Letters) -> Colour:
     """Black behind light letters, white behind dark ones: whichever contrasts more."""
     return max((BLACK, WHITE), key=lambda one: plain_contrast(one, letters))
+
+
+BUSY_FROM = 6.0
+"""Detail (see busyness) from which a ground competes with the copy even at a fine contrast.
+
+A chequerboard of two tones 12 apart in L*, with fields as large as the letters, has 6."""
+
+SOFTENINGS = (1.0, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 48.0)
+"""Radii of blurs that are tried, CSS px."""
+
+
+def busyness(parts: Sequence[Ground], letters: Letters, blur: float = 0.0) -> float:
+    """How much detail of the letters' own scale there is behind them, in steps of L*.
+
+    Root of the mean squared difference, in CIE lightness (0..100), between the ground at the
+    scale of a stroke and at the scale of a whole letter; of the busiest ground. Coarser
+    structure and grain finer than a stroke don't count.
+
+    Args:
+        parts: what comes under the copy.
+        letters: of the copy.
+        blur: radius of a blur put over the ground first, CSS px.
+    """
+    return max(_busyness_of(part, letters, blur) for part in parts)
+
+
+def _busyness_of(ground: Ground, letters: Letters, blur: float) -> float:
+    step = letters.stroke / STEPS_PER_STROKE
+    light = luminance(ground.codes)
+    if blur:
+        light = ndimage.gaussian_filter(light, blur / step)
+    fine = _lightness(_pooled(light))
+    coarse = ndimage.uniform_filter(fine, max(3, round(2 * letters.size / step)), mode="nearest")
+    return float(np.sqrt(((fine - coarse) ** 2).mean()))
+
+
+def _lightness(light: Field) -> Field:
+    """CIE L* of relative luminance (ISO/CIE 11664-4)."""
+    cubes = np.where(light > (6 / 29) ** 3, np.cbrt(light), light * (29 / 6) ** 2 / 3 + 4 / 29)
+    return np.asarray(116 * cubes - 16)
+
+
+def calming_blur(parts: Sequence[Ground], letters: Letters) -> float | None:
+    """The least of SOFTENINGS (CSS px) that makes the ground calm; None if none does."""
+    return next((r for r in SOFTENINGS if busyness(parts, letters, r) < BUSY_FROM), None)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.basics.tones import Tone
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
 from brightcanvas.framing.compromise import Framed, Order
 from brightcanvas.framing.cuts import Cut
@@ -42,6 +43,12 @@ class Picture:
     framed: Framed
     demand: Demand
     rungs: tuple[Rung, ...]
+    tone: Tone
+
+    @property
+    def drawn(self) -> float:
+        """CSS px across at which the largest box draws the whole cut."""
+        return max(self.demand.needed(sight.box) for sight in self.stage.corners)
 
     @property
     def cut(self) -> Cut:

@@ -118,6 +118,7 @@ def _picture(slot: Slot, offer: Offer, facts: SourceFacts, stage: Stage, brief: 
         framed=framed,
         demand=demand,
         rungs=rungs_for(demand),
+        tone=slot.tone,
     )
 
 

@@ -41,6 +41,24 @@ def verdict(
     )
 
 
+CALM = "calm behind the copy"
+
+
+def calm_verdict(
+    backdrop: str, breakpoint_: str, detail: float, limit: float, blur: float | None
+) -> Verdict:
+    """Whether what lies under the copy is calm enough; a busy ground is told, not broken."""
+    says = f"detail at the letters' scale {detail:.1f} steps of lightness (busy from {limit:g})"
+    remedy = ""
+    if detail >= limit:
+        remedy = "another place for the copy would help"
+        if blur is not None:
+            remedy = f"tone = {{ soften = {blur:g} }} would calm it, or another place for the copy"
+    return Verdict(
+        CALM, backdrop, breakpoint_, holds=True, says=says, margin=limit - detail, remedy=remedy
+    )
+
+
 def _remedy(least: Scrim | None) -> str:
     if least is None:
         return "no scrim makes it readable: give the copy another place or another colour"

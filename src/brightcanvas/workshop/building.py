@@ -11,6 +11,7 @@ from pathlib import Path
 from brightcanvas.basics.colours import Colour
 from brightcanvas.brief.model import Brief
 from brightcanvas.eye.attention import Suggestion
+from brightcanvas.eye.legibility import BUSY_FROM
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.media.survey import DEFAULT_LIMIT
@@ -122,14 +123,15 @@ def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdi
         for view in one.views:
             found, letters = judged.get(view), letters_of(view)
             if found and letters and view.picture:
+                names = one.backdrop.name, view.slot.breakpoint.name
                 yield readable.verdict(
-                    one.backdrop.name,
-                    view.slot.breakpoint.name,
+                    *names,
                     letters,
                     (found.lowest, found.plain),
                     view.picture.stage.sight_with(found.aspect),
                     (found.scrim, found.least),
                 )
+                yield readable.calm_verdict(*names, found.busyness, BUSY_FROM, found.calming_blur)
 
 
 def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, Suggestion], ...]:
@@ -150,8 +152,15 @@ def jobs_of(view: View) -> Iterator[Job]:
 
 
 def _job(picture: Picture, rung: Rung) -> Job:
-    size = (rung.width, rung.height)
-    return Job(picture.facts, picture.offer.poster_at, picture.preparation, picture.cut.area, size)
+    return Job(
+        facts=picture.facts,
+        poster_at=picture.offer.poster_at,
+        preparation=picture.preparation,
+        area=picture.cut.area,
+        size=(rung.width, rung.height),
+        tone=picture.tone,
+        css_px=rung.width / picture.drawn if picture.tone.soften else 1.0,
+    )
 
 
 def rule_files(record: Record) -> dict[str, bytes]:

@@ -11,6 +11,9 @@ from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Point, Rect, Size
 from brightcanvas.eye.legibility import (
+    BUSY_FROM,
+    busyness,
+    calming_blur,
     grounds,
     least_scrim,
     lowest_contrast,
@@ -41,6 +44,10 @@ class Legibility:
     """What is used; None: no scrim, or none that would help."""
     least: Scrim | None
     """The weakest scrim with which the copy can be read; None where there is none."""
+    busyness: float
+    """Detail at the letters' scale under the copy, in steps of L*."""
+    calming_blur: float | None
+    """CSS px; the least blur that makes a busy ground calm."""
 
 
 def letters_of(view: View) -> Letters | None:
@@ -60,8 +67,8 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
     letters = letters_of(view)
     if letters is None or picture.copy is None or not is_cut(view.slot):
         return None
-    drawn = max(picture.demand.needed(sight.box) for sight in picture.stage.corners)
-    parts = grounds(shipped, _areas(picture, picture.copy), drawn, letters, behind)
+    areas = _areas(picture, picture.copy)
+    parts = grounds(shipped, areas, picture.drawn, letters, behind)
     wish = view.slot.scrim
     colour = (wish.colour if wish else None) or scrim_colour_for(letters)
     least = least_scrim(parts, letters, behind, colour, letters.wanted_contrast)
@@ -70,12 +77,15 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
         strength = wish.strength if wish.strength is not None else least.strength if least else 0.0
         scrim = Scrim(colour, strength, wish.side) if strength else None
     lowest = lowest_contrast(parts, letters, scrim)
+    detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
     return Legibility(
         lowest.contrast,
         _aspect_at(picture, picture.copy, lowest.place),
         plain_contrast(behind, letters, scrim),
         scrim,
         least,
+        detail,
+        calming_blur(parts, letters) if detail >= BUSY_FROM else None,
     )
 
 
@@ -92,7 +102,7 @@ def judged_once(
         behind=asdict(behind),
         aspects=asdict(picture.stage.aspects),
         position=asdict(picture.cut.position),
-        drawn=[picture.demand.needed(sight.box) for sight in picture.stage.corners],
+        drawn=picture.drawn,
         **job.identity,
     )
     kept = store.find(key)
@@ -108,7 +118,7 @@ def _from_json(parts: dict[str, Any] | None) -> Legibility | None:
     if parts is None:
         return None
     scrim, least = (_scrim_from(parts[name]) for name in ("scrim", "least"))
-    return Legibility(parts["lowest"], parts["aspect"], parts["plain"], scrim, least)
+    return Legibility(**{**parts, "scrim": scrim, "least": least})
 
 
 def _scrim_from(parts: dict[str, Any] | None) -> Scrim | None:

@@ -14,6 +14,7 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Point, Rect
+from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.eye.attention import Suggestion, suggest_subject
 from brightcanvas.eye.seams import Seams, rolled_to_gaps, seamless, seams_of
 from brightcanvas.media.clips import read_frame
@@ -23,6 +24,7 @@ from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
+from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.content import Content, content_of
 from brightcanvas.weight.formats import encodings_for
 from brightcanvas.workshop.store import Store, key_of
@@ -54,6 +56,9 @@ class Job:
     area: Rect
     size: tuple[int, int]
     """Width and height of the result in px."""
+    tone: Tone = UNTREATED
+    css_px: float = 1.0
+    """Px of the result that make a CSS px at the largest box; matters to blurs only."""
 
     @property
     def source_identity(self) -> dict[str, object]:
@@ -73,6 +78,8 @@ class Job:
             **self.source_identity,
             "area": [area.left, area.top, area.right, area.bottom],
             "size": list(self.size),
+            "tone": asdict(self.tone),
+            "css_px": self.css_px if self.tone.soften else 1,
         }
 
 
@@ -158,7 +165,9 @@ class Workshop:
 
     def _make(self, job: Job, source: Source, look: Look) -> Result:
         rung = Resized(job, source)
-        files = tuple(self._file(job, rung, encoding) for encoding in encodings_for(look.content))
+        files = tuple(
+            self._file(job, rung, encoding) for encoding in encodings_for(_content(look, job))
+        )
         return Result(files, self._average(job, rung), look)
 
     def _file(self, job: Job, rung: Resized, encoding: Encoding) -> Made:
@@ -183,6 +192,15 @@ class Workshop:
             kept = json.dumps([colour.red, colour.green, colour.blue]).encode()
             self._store.keep(key, kept)
         return Colour(*json.loads(kept))
+
+
+def _content(look: Look, job: Job) -> Content:
+    """What the treated picture is: a ground fills transparency, a blur leaves no even areas."""
+    tone = job.tone
+    return Content(
+        has_alpha=look.content.has_alpha and tone.ground is None,
+        is_flat=look.content.is_flat and not tone.soften,
+    )
 
 
 def look_at(picture: Raster) -> Look:
@@ -217,5 +235,7 @@ class Resized:
     def picture(self) -> Raster:
         """The rung's pixels."""
         if self._picture is None:
-            self._picture = resize(self._source.picture, self._job.area, *self._job.size)
+            job = self._job
+            resized = resize(self._source.picture, job.area, *job.size)
+            self._picture = treated(resized, job.tone, job.css_px)
         return self._picture

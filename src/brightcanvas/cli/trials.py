@@ -1,0 +1,73 @@
+"""``bright-canvas trials``."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from rich.table import Table
+
+from brightcanvas.basics.colours import parse_colour
+from brightcanvas.basics.errors import BriefError, ExitStatus
+from brightcanvas.basics.legible import Letters
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import weight
+from brightcanvas.proof.trials_sheet import draw_trials
+from brightcanvas.workshop.files import write_whole
+from brightcanvas.workshop.trials import Trial, run_trials
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Draw the sheet, print the figures, and the brief's lines for the chosen trial."""
+    letters = Letters(parse_colour(arguments.colour), arguments.size, arguments.bold)
+    copy = Rect(*arguments.copy)
+    sheet = arguments.output or arguments.picture.with_name(f"{arguments.picture.stem}-trials.png")
+    _check(sheet, copy)
+    trials = run_trials(arguments.picture, copy, letters, arguments.largest_source)
+    if arguments.choose and arguments.choose > len(trials):
+        raise BriefError(f"--choose {arguments.choose}: there are {len(trials)} trials.")
+    write_whole(sheet, draw_trials(arguments.picture.name, trials, copy, letters, weight))
+    if streams.as_json:
+        streams.document({"sheet": str(sheet), "trials": [_facts(trial) for trial in trials]})
+    console = streams.console()
+    console.print(_table(trials, letters))
+    if arguments.choose:
+        console.print(f"For the brief:\n{_lines(arguments, trials[arguments.choose - 1])}")
+    console.print(f"Open this sheet to compare them: {sheet}", soft_wrap=True)
+    return ExitStatus.ALL_WELL
+
+
+def _check(sheet: Path, copy: Rect) -> None:
+    if sheet.exists():
+        raise BriefError(f"{sheet} is there already: name another file with --output.")
+    if not (copy.width and copy.height):
+        raise BriefError("--copy takes a box: LEFT,TOP,RIGHT,BOTTOM in fractions of the picture.")
+
+
+def _facts(trial: Trial) -> dict[str, object]:
+    return {
+        "name": trial.name,
+        "line": trial.line,
+        "lowest_contrast": round(trial.lowest, 3),
+        "bytes": trial.bytes,
+    }
+
+
+def _table(trials: tuple[Trial, ...], letters: Letters) -> Table:
+    table = Table(box=None, pad_edge=False)
+    for heading in ("", "Trial", f"Lowest contrast, {letters.wanted_contrast:g}:1 wanted", "Bytes"):
+        table.add_column(heading, header_style="dim", no_wrap=True)
+    table.add_column("The brief's line", header_style="dim")
+    for number, trial in enumerate(trials, 1):
+        mark = "holds" if trial.lowest >= letters.wanted_contrast else "too low"
+        lowest = f"{trial.lowest:.2f}:1  {mark}"
+        table.add_row(str(number), trial.name, lowest, weight(trial.bytes), trial.line)
+    return table
+
+
+def _lines(arguments: argparse.Namespace, trial: Trial) -> str:
+    box = ", ".join(f"{edge:g}" for edge in arguments.copy)
+    size = f", size = {arguments.size:g}" + (", bold = true" if arguments.bold else "")
+    copy = f'copy = {{ box = [{box}], colour = "{arguments.colour}"{size} }}'
+    return f"{copy}\n{trial.line}" if trial.line else copy
