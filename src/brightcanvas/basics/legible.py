@@ -44,6 +44,8 @@ class Scrim:
     side: str | None = None
     """Where it lies (``left``, ``right``, ``top``, ``bottom``), fading out beyond the copy;
     None: it covers everything."""
+    lines: bool = False
+    """Fine lines, as wide as the gaps between them, instead of an even tint."""
 
 
 @dataclass(frozen=True)
@@ -55,3 +57,4 @@ class ScrimWish:
     colour: Colour | None
     """None: black behind light letters, white behind dark ones."""
     side: str | None
+    lines: bool = False

@@ -146,8 +146,12 @@ class ScrimEntry(Entry):
         None, description="where it lies, fading out beyond the copy; by default everywhere"
     )
 
+    lines: bool = Field(default=False, description="true: fine lines instead of an even tint")
+
     @model_validator(mode="after")
     def _one_strength(self) -> Self:
+        if self.lines and self.side:
+            raise ValueError("either lines = true or a side")
         if (self.strength is None) != self.least:
             raise ValueError("either strength = 0.4 (or so) or least = true")
         return self

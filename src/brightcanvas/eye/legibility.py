@@ -30,6 +30,10 @@ MOST_STEPS = 1500
 STRONGEST = 0.95
 """A scrim stronger than this leaves nothing of the picture; it counts as none that helps."""
 
+SPARE = 1.01
+"""A scrim is made to reach this many times the contrast that is wanted: browsers resample the
+picture in ways of their own."""
+
 FINENESS = 1000
 """Steps of strength that are told apart."""
 
@@ -96,9 +100,10 @@ def lowest_contrast(
 
 
 def _lowest_on(ground: Ground, letters: Letters, scrim: Scrim | None) -> Lowest:
-    below = over(ground.codes, scrim.colour, scrim.strength) if scrim else ground.codes
-    inked = over(below, letters.colour)
-    ratios = contrast(_pooled(luminance(below)), _pooled(luminance(inked)))
+    layers = _layers(ground.codes, scrim)
+    backs = [_pooled(luminance(layer)) for layer in layers]
+    inked = [_pooled(luminance(over(layer, letters.colour))) for layer in layers]
+    ratios = contrast(_mean(backs), _mean(inked))
     row, column = np.unravel_index(int(np.argmin(ratios)), ratios.shape)
     area = ground.area
     place = Point(
@@ -108,41 +113,60 @@ def _lowest_on(ground: Ground, letters: Letters, scrim: Scrim | None) -> Lowest:
     return Lowest(float(ratios.min()), place)
 
 
+def _layers(codes: Field, scrim: Scrim | None) -> tuple[Field, ...]:
+    """The ground as it is seen; where a scrim has lines, on them and between them."""
+    if scrim is None:
+        return (codes,)
+    tinted = over(codes, scrim.colour, scrim.strength)
+    return (tinted, codes) if scrim.lines else (tinted,)
+
+
+def _mean(fields: Sequence[Field]) -> Field:
+    """Lines finer than a stroke are seen as the mean of their light."""
+    return np.asarray(sum(fields[1:], start=fields[0]) / len(fields))
+
+
 def _pooled(light: Field) -> Field:
     return np.asarray(ndimage.uniform_filter(light, STEPS_PER_STROKE, mode="nearest"))
 
 
 def plain_contrast(behind: Colour, letters: Letters, scrim: Scrim | None = None) -> float:
     """The contrast of the letters on an even colour, before the picture is there."""
-    below = channels(behind)
-    if scrim:
-        below = over(below, scrim.colour, scrim.strength)
-    return float(contrast(luminance(below), luminance(over(below, letters.colour))))
+    layers = _layers(channels(behind), scrim)
+    back = _mean([luminance(layer) for layer in layers])
+    ink = _mean([luminance(over(layer, letters.colour)) for layer in layers])
+    return float(contrast(back, ink))
 
 
 def least_scrim(
-    parts: Sequence[Ground], letters: Letters, behind: Colour, colour: Colour, wanted: float
+    parts: Sequence[Ground],
+    letters: Letters,
+    behind: Colour,
+    colour: Colour,
+    *,
+    lines: bool = False,
 ) -> Scrim | None:
     """The weakest scrim of a colour, to a tenth of a percent, with which the contrast is reached.
 
     On the picture wherever the copy lands, and on the colour behind it. None where no scrim
     reaches it.
     """
+    wanted = letters.wanted_contrast * SPARE
 
     def reached(steps: int) -> bool:
-        scrim = Scrim(colour, steps / FINENESS)
+        scrim = Scrim(colour, steps / FINENESS, lines=lines)
         lowest = lowest_contrast(parts, letters, scrim).contrast
         return min(lowest, plain_contrast(behind, letters, scrim)) >= wanted
 
     weak, strong = 0, math.floor(STRONGEST * FINENESS)
     if reached(weak):
-        return Scrim(colour, 0.0)
+        return Scrim(colour, 0.0, lines=lines)
     if not reached(strong):
         return None
     while strong - weak > 1:
         middle = (weak + strong) // 2
         weak, strong = (weak, middle) if reached(middle) else (middle, strong)
-    return Scrim(colour, strong / FINENESS)
+    return Scrim(colour, strong / FINENESS, lines=lines)
 
 
 BLACK, WHITE = Colour(0, 0, 0), Colour(1, 1, 1)

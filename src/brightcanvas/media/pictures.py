@@ -88,6 +88,13 @@ def read_picture(path: Path) -> Raster:
         return Raster(_pixels(straight.transpose(turn) if turn is not None else straight))
 
 
+def decode(content: bytes) -> Raster:
+    """The pixels of a picture that we have encoded ourselves."""
+    with Image.open(io.BytesIO(content)) as image:
+        image.load()
+        return Raster(_pixels(_in_srgb(image)))
+
+
 def _orientation(image: Image.Image) -> int:
     """The EXIF orientation, 1 to 8.
 

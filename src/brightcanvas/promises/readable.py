@@ -73,6 +73,7 @@ def scrim_text(scrim: Scrim) -> str:
     is_grey = colour.red == colour.green == colour.blue
     tone = ("dark" if colour.red < 0.5 else "light") if is_grey else colour.css
     place = {"left": " on the left", "right": " on the right", "top": " above", "bottom": " below"}
-    return f"a {scrim.strength:.1%} {tone} scrim{place.get(scrim.side or '', '')}".replace(
+    kind = "scrim of fine lines" if scrim.lines else "scrim"
+    return f"a {scrim.strength:.1%} {tone} {kind}{place.get(scrim.side or '', '')}".replace(
         "%", " %"
     )

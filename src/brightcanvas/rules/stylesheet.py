@@ -72,6 +72,9 @@ def _layered(shown: Shown, picture_layer: str) -> str:
     return f"{gradient(shown.scrim, picture.copy)}, {picture_layer}"
 
 
+LINE = 1
+"""CSS px of a scrim's fine lines, and of the gaps between them."""
+
 FADE = 0.35
 """Share of the box over which a scrim on one side fades out beyond the copy."""
 
@@ -85,6 +88,9 @@ def gradient(scrim: Scrim, copy: Rect) -> str:
         "top": ("to bottom", copy.bottom),
         "bottom": ("to top", 1 - copy.top),
     }
+    if scrim.lines:
+        none, line = _rgb(scrim.colour, 0), f"{LINE}px"
+        return f"repeating-linear-gradient({colour} 0 {line}, {none} {line} {2 * LINE}px)"
     if scrim.side is None:
         return f"linear-gradient({colour}, {colour})"
     way, reach = ways[scrim.side]

@@ -105,14 +105,15 @@ def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
 
 
 def _judge_all(plan: Plan, results: Mapping[Job, Result], store: Store) -> dict[View, Legibility]:
-    """How well each view's copy can be read, by its largest rung."""
+    """How well each view's copy can be read, by every rung in its newest format."""
     judged: dict[View, Legibility] = {}
     for view in plan.views:
         jobs = list(jobs_of(view))
         if not jobs or letters_of(view) is None or view.picture is None:
             continue
         behind = view.slot.behind or results[jobs[0]].average
-        found = judged_once(view, view.picture, jobs[-1], behind, store)
+        files = [worth_keeping(results[job].files)[0].content for job in jobs]
+        found = judged_once(view, view.picture, files, behind, store)
         if found:
             judged[view] = found
     return judged

@@ -10,6 +10,7 @@ from dataclasses import asdict
 from typing import Any
 
 from brightcanvas import __version__
+from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.rungs import Shortfall, Tile
 from brightcanvas.framing.stages import Sight
@@ -60,10 +61,14 @@ def _shown(shown: Shown) -> dict[str, Any]:
         "condition": breakpoint_condition(slot.breakpoint),
         "height": slot.height.css(modern=True),
         "behind": shown.behind.css,
-        "scrim": scrim_text(shown.scrim) if shown.scrim else None,
+        "scrim": _scrim(shown.scrim) if shown.scrim else None,
         "picture": picture_facts(picture) if picture else None,
         "rungs": [_shipped(shown, shipped) for shipped in shown.shipped],
     }
+
+
+def _scrim(scrim: Scrim) -> dict[str, Any]:
+    return {**asdict(scrim), "colour": scrim.colour.css, "text": scrim_text(scrim)}
 
 
 def picture_facts(picture: Picture) -> dict[str, Any]:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Point, Rect, Size
+from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.eye.legibility import (
     BUSY_FROM,
     busyness,
@@ -21,9 +23,9 @@ from brightcanvas.eye.legibility import (
     scrim_colour_for,
 )
 from brightcanvas.framing.overlaps import swept_by_copy
+from brightcanvas.media.pictures import decode
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut
-from brightcanvas.workshop.making import Job, Resized, Source
 from brightcanvas.workshop.store import Store, key_of
 
 SEARCHED = 64
@@ -55,27 +57,31 @@ def letters_of(view: View) -> Letters | None:
     return view.slot.copy.letters if view.slot.copy else None
 
 
-def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legibility | None:
-    """Judge one view by a shipped picture of its cut; None where there are no letters.
+def judge(
+    view: View, picture: Picture, shipped: Sequence[Raster], behind: Colour
+) -> Legibility | None:
+    """Judge one view by the shipped pictures of its cut; None where there are no letters.
 
     Args:
         view: whose copy it is.
         picture: what is planned for it.
-        shipped: the whole cut at some size.
+        shipped: the whole cut at several sizes, as browsers decode them.
         behind: the colour behind it.
     """
     letters = letters_of(view)
     if letters is None or picture.copy is None or not is_cut(view.slot):
         return None
-    areas = _areas(picture, picture.copy)
-    parts = grounds(shipped, areas, picture.drawn, letters, behind)
+    areas = _areas(picture, picture.copy, picture.stage.aspects)
+    parts = [
+        part for one in shipped for part in grounds(one, areas, picture.drawn, letters, behind)
+    ]
     wish = view.slot.scrim
     colour = (wish.colour if wish else None) or scrim_colour_for(letters)
-    least = least_scrim(parts, letters, behind, colour, letters.wanted_contrast)
+    least = least_scrim(parts, letters, behind, colour, lines=wish.lines if wish else False)
     scrim = None
     if wish:
         strength = wish.strength if wish.strength is not None else least.strength if least else 0.0
-        scrim = Scrim(colour, strength, wish.side) if strength else None
+        scrim = Scrim(colour, strength, wish.side, wish.lines) if strength else None
     lowest = lowest_contrast(parts, letters, scrim)
     detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
     return Legibility(
@@ -90,9 +96,9 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
 
 
 def judged_once(
-    view: View, picture: Picture, job: Job, behind: Colour, store: Store
+    view: View, picture: Picture, files: Sequence[bytes], behind: Colour, store: Store
 ) -> Legibility | None:
-    """Judge a view by the result of a job, or find in the store what came of it before."""
+    """Judge a view by its published files, or find in the store what came of it before."""
     wish = view.slot.scrim
     key = key_of(
         work="legibility",
@@ -103,12 +109,12 @@ def judged_once(
         aspects=asdict(picture.stage.aspects),
         position=asdict(picture.cut.position),
         drawn=picture.drawn,
-        **job.identity,
+        cut=asdict(picture.cut.area),
+        files=[hashlib.sha256(content).hexdigest() for content in files],
     )
     kept = store.find(key)
     if kept is None:
-        shipped = Resized(job, Source(job)).picture
-        found = judge(view, picture, shipped, behind)
+        found = judge(view, picture, [decode(content) for content in files], behind)
         kept = json.dumps(asdict(found) if found else None).encode()
         store.keep(key, kept)
     return _from_json(json.loads(kept))
@@ -122,15 +128,34 @@ def _from_json(parts: dict[str, Any] | None) -> Legibility | None:
 
 
 def _scrim_from(parts: dict[str, Any] | None) -> Scrim | None:
-    return Scrim(Colour(**parts["colour"]), parts["strength"], parts["side"]) if parts else None
+    return Scrim(**{**parts, "colour": Colour(**parts["colour"])}) if parts else None
 
 
-def _areas(picture: Picture, copy: Rect) -> tuple[Rect, ...]:
-    """What comes under the copy in any window, in fractions of the cut."""
+def contrast_in_window(
+    view: View,
+    picture: Picture,
+    shipped: Raster,
+    behind: Colour,
+    scrim: Scrim | None,
+    window: Size,
+) -> float:
+    """The lowest contrast in one window (a viewport in CSS px).
+
+    The view has letters, and ``shipped`` is the whole cut at some size.
+    """
+    letters = letters_of(view)
+    assert letters is not None
+    assert picture.copy is not None
+    box = picture.stage.element.box(window)
+    areas = _areas(picture, picture.copy, Span(box.aspect, box.aspect))
+    parts = grounds(shipped, areas, picture.demand.needed(box), letters, behind)
+    return lowest_contrast(parts, letters, scrim).contrast
+
+
+def _areas(picture: Picture, copy: Rect, aspects: Span) -> tuple[Rect, ...]:
+    """What comes under the copy in boxes of these aspects, in fractions of the cut."""
     cut = picture.cut.area
-    return tuple(
-        _in_cut(area, cut) for area in swept_by_copy(picture.cut, copy, picture.stage.aspects)
-    )
+    return tuple(_in_cut(area, cut) for area in swept_by_copy(picture.cut, copy, aspects))
 
 
 def _in_cut(area: Rect, cut: Rect) -> Rect:

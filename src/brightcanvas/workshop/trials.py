@@ -60,7 +60,7 @@ def run_trials(path: Path, copy: Rect, letters: Letters, limit: float) -> tuple[
     behind = average_colour(picture)
     tint = scrim_colour_for(letters)
     parts = grounds(picture, [copy], WIDTH, letters, behind)
-    least = least_scrim(parts, letters, behind, tint, letters.wanted_contrast)
+    least = least_scrim(parts, letters, behind, tint)
     return tuple(
         _trial(picture, copy, letters, candidate) for candidate in _candidates(letters, least)
     )
