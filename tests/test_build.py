@@ -27,7 +27,7 @@ def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
     assert demo.ran.status == 0, demo.ran.err
     assert demo.ran.err == ""
     assert demo.ran.out.rstrip().endswith("try-it.html")
-    for word in ("mill-at-dusk on .arrival", "handheld, to 639 px", "All 57 promises hold."):
+    for word in ("mill-at-dusk on .arrival", "handheld, to 639 px", "All 73 promises hold."):
         assert word in demo.ran.out
 
 

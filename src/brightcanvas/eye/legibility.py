@@ -8,8 +8,10 @@ edge, larger ones swallow part of a letter.
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -20,7 +22,8 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Point, Rect, Size
-from brightcanvas.tone.contrast import channels, contrast, luminance, over
+from brightcanvas.tone.contrast import LUMINANCE_WEIGHTS, channels, contrast, luminance, over
+from brightcanvas.tone.light import to_light
 from brightcanvas.tone.resample import resize
 
 STEPS_PER_STROKE = 2
@@ -37,7 +40,12 @@ picture in ways of their own."""
 FINENESS = 1000
 """Steps of strength that are told apart."""
 
+PLACES = 300
+ROUNDS = 6
+"""How many of the worst places the search for a scrim goes by, and how often it is checked."""
+
 Field = NDArray[np.floating[Any]]
+Codes = NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -54,8 +62,18 @@ class Ground:
 
     area: Rect
     """In fractions of the picture."""
-    codes: Field
-    """sRGB values in 0..1, (rows, columns, 3); STEPS_PER_STROKE of them make a stroke."""
+    codes: Codes
+    """sRGB codes, (rows, columns, 3); STEPS_PER_STROKE of them make a stroke."""
+
+
+def steps_across(drawn: float, letters: Letters) -> float:
+    """How many px across a picture needs for grounds to show all that strokes are seen against.
+
+    Args:
+        drawn: CSS px across at which it is drawn.
+        letters: of the copy.
+    """
+    return drawn * STEPS_PER_STROKE / letters.stroke
 
 
 def grounds(
@@ -71,7 +89,7 @@ def grounds(
         letters: of the copy.
         behind: colour behind transparent parts.
     """
-    step = letters.stroke / STEPS_PER_STROKE * picture.size.width / drawn
+    step = picture.size.width / steps_across(drawn, letters)
     return tuple(_ground(picture, area, step, behind) for area in dict.fromkeys(areas))
 
 
@@ -82,13 +100,13 @@ def _ground(picture: Raster, area: Rect, step: float, behind: Colour) -> Ground:
     right = max(min(area.right * size.width, size.width), left + 1)
     bottom = max(min(area.bottom * size.height, size.height), top + 1)
     inside = Rect(left, top, right, bottom)
-    columns = min(MOST_STEPS, max(1, round(inside.width / step)))
-    rows = min(MOST_STEPS, max(1, round(inside.height / step)))
-    reduced = resize(picture, inside, columns, rows).pixels.astype(np.float32) / 255
-    codes = reduced[..., :3]
+    columns = min(MOST_STEPS, max(STEPS_PER_STROKE, round(inside.width / step)))
+    rows = min(MOST_STEPS, max(STEPS_PER_STROKE, round(inside.height / step)))
+    codes = resize(picture, inside, columns, rows).pixels
     if picture.has_alpha:
-        alpha = reduced[..., 3:]
-        codes = codes * alpha + channels(behind) * (1 - alpha)
+        alpha = codes[..., 3:].astype(np.float32) / 255
+        mixed = codes[..., :3] * alpha + channels(behind) * 255 * (1 - alpha)
+        codes = np.asarray(np.round(mixed), np.uint8)
     return Ground(inside.scaled(Size(1 / size.width, 1 / size.height)), codes)
 
 
@@ -100,17 +118,48 @@ def lowest_contrast(
 
 
 def _lowest_on(ground: Ground, letters: Letters, scrim: Scrim | None) -> Lowest:
-    layers = _layers(ground.codes, scrim)
-    backs = [_pooled(luminance(layer)) for layer in layers]
-    inked = [_pooled(luminance(over(layer, letters.colour))) for layer in layers]
-    ratios = contrast(_mean(backs), _mean(inked))
+    ratios = _ratios(ground.codes, letters, scrim)
     row, column = np.unravel_index(int(np.argmin(ratios)), ratios.shape)
     area = ground.area
     place = Point(
-        float(area.left + (column + 0.5) * area.width / ratios.shape[1]),
-        float(area.top + (row + 0.5) * area.height / ratios.shape[0]),
+        float(area.left + (column + 1) * area.width / (ratios.shape[1] + 1)),
+        float(area.top + (row + 1) * area.height / (ratios.shape[0] + 1)),
     )
     return Lowest(float(ratios.min()), place)
+
+
+def _ratios(codes: Codes, letters: Letters, scrim: Scrim | None) -> Field:
+    """The contrast at each place, against the mean light of a stroke's samples.
+
+    ``codes`` is (..., rows, columns, 3); the result has one row and one column less.
+    """
+    back = _pooled(_seen_light(codes, scrim, None))
+    if letters.colour.alpha == 1:
+        return contrast(back, luminance(channels(letters.colour)))
+    return contrast(back, _pooled(_seen_light(codes, scrim, letters.colour)))
+
+
+def _pooled(light: Field) -> Field:
+    """Means over two by two samples, as large as a stroke."""
+    beside = light[..., :-1] + light[..., 1:]
+    return np.asarray((beside[..., :-1, :] + beside[..., 1:, :]) / 4)
+
+
+def _seen_light(codes: Codes, scrim: Scrim | None, ink: Colour | None) -> Field:
+    """Luminance of codes under a scrim and, if given, ink; fine lines as their mean."""
+    tables = _light_tables(scrim, ink)
+    red, green, blue = (table.take(codes[..., i], mode="clip") for i, table in enumerate(tables.T))
+    return np.asarray(red + green + blue)
+
+
+@lru_cache(maxsize=64)
+def _light_tables(scrim: Scrim | None, ink: Colour | None) -> NDArray[np.float32]:
+    """What each code of each channel adds to the luminance, shape (256, 3)."""
+    codes = np.repeat(np.arange(256, dtype=np.float32)[:, None] / 255, 3, axis=1)
+    layers = _layers(codes, scrim)
+    seen = [over(layer, ink) if ink else layer for layer in layers]
+    parts = [to_light(layer) * LUMINANCE_WEIGHTS for layer in seen]
+    return np.asarray(sum(parts[1:], start=parts[0]) / len(parts), np.float32)
 
 
 def _layers(codes: Field, scrim: Scrim | None) -> tuple[Field, ...]:
@@ -121,21 +170,13 @@ def _layers(codes: Field, scrim: Scrim | None) -> tuple[Field, ...]:
     return (tinted, codes) if scrim.lines else (tinted,)
 
 
-def _mean(fields: Sequence[Field]) -> Field:
-    """Lines finer than a stroke are seen as the mean of their light."""
-    return np.asarray(sum(fields[1:], start=fields[0]) / len(fields))
-
-
-def _pooled(light: Field) -> Field:
-    return np.asarray(ndimage.uniform_filter(light, STEPS_PER_STROKE, mode="nearest"))
-
-
 def plain_contrast(behind: Colour, letters: Letters, scrim: Scrim | None = None) -> float:
     """The contrast of the letters on an even colour, before the picture is there."""
-    layers = _layers(channels(behind), scrim)
-    back = _mean([luminance(layer) for layer in layers])
-    ink = _mean([luminance(over(layer, letters.colour)) for layer in layers])
-    return float(contrast(back, ink))
+    lights, inks = [], []
+    for layer in _layers(channels(behind), scrim):
+        lights.append(float(luminance(layer)))
+        inks.append(float(luminance(over(layer, letters.colour))))
+    return float(contrast(sum(lights) / len(lights), sum(inks) / len(inks)))
 
 
 def least_scrim(
@@ -149,24 +190,54 @@ def least_scrim(
     """The weakest scrim of a colour, to a tenth of a percent, with which the contrast is reached.
 
     On the picture wherever the copy lands, and on the colour behind it. None where no scrim
-    reaches it.
+    reaches it. The search goes by the worst places alone; the result is checked on all, and
+    places that turn out worse join them.
     """
+    wanted, weakest = letters.wanted_contrast * SPARE, 0
+    places: list[Codes] = []
+    for _ in range(ROUNDS):
+        scrim = Scrim(colour, weakest / FINENESS, lines=lines)
+        plain = plain_contrast(behind, letters, scrim)
+        if plain >= wanted and lowest_contrast(parts, letters, scrim).contrast >= wanted:
+            return scrim
+        places += [_worst_places(part, letters, scrim) for part in parts]
+        found = _weakest_for(places, letters, behind, replace(scrim, strength=0.0), weakest)
+        if found is None:
+            return None
+        weakest = found
+    return None
+
+
+def _worst_places(ground: Ground, letters: Letters, scrim: Scrim) -> Codes:
+    """The samples behind the strokes with the lowest contrast, (places, 2, 2, 3)."""
+    ratios = _ratios(ground.codes, letters, scrim)
+    count = min(PLACES, ratios.size)
+    worst = np.argpartition(ratios, count - 1, axis=None)[:count]
+    rows, columns = np.unravel_index(worst, ratios.shape)
+    down, across = np.meshgrid(np.arange(2), np.arange(2), indexing="ij")
+    return np.asarray(ground.codes[rows[:, None, None] + down, columns[:, None, None] + across])
+
+
+def _weakest_for(
+    places: Sequence[Codes], letters: Letters, behind: Colour, scrim: Scrim, weakest: int
+) -> int | None:
+    """The least step of strength from ``weakest`` on that serves these places and the colour."""
     wanted = letters.wanted_contrast * SPARE
 
     def reached(steps: int) -> bool:
-        scrim = Scrim(colour, steps / FINENESS, lines=lines)
-        lowest = lowest_contrast(parts, letters, scrim).contrast
-        return min(lowest, plain_contrast(behind, letters, scrim)) >= wanted
+        tried = replace(scrim, strength=steps / FINENESS)
+        if plain_contrast(behind, letters, tried) < wanted:
+            return False
+        return all(float(_ratios(one, letters, tried).min()) >= wanted for one in places)
 
-    weak, strong = 0, math.floor(STRONGEST * FINENESS)
-    if reached(weak):
-        return Scrim(colour, 0.0, lines=lines)
+    strong = math.floor(STRONGEST * FINENESS)
     if not reached(strong):
         return None
+    weak = weakest - 1
     while strong - weak > 1:
         middle = (weak + strong) // 2
         weak, strong = (weak, middle) if reached(middle) else (middle, strong)
-    return Scrim(colour, strong / FINENESS, lines=lines)
+    return strong
 
 
 BLACK, WHITE = Colour(0, 0, 0), Colour(1, 1, 1)
@@ -202,12 +273,13 @@ def busyness(parts: Sequence[Ground], letters: Letters, blur: float = 0.0) -> fl
 
 
 def _busyness_of(ground: Ground, letters: Letters, blur: float) -> float:
-    step = letters.stroke / STEPS_PER_STROKE
-    light = luminance(ground.codes)
+    light = _seen_light(ground.codes, None, None)
+    strokes = _pooled(light)[::STEPS_PER_STROKE, ::STEPS_PER_STROKE]
     if blur:
-        light = ndimage.gaussian_filter(light, blur / step)
-    fine = _lightness(_pooled(light))
-    coarse = ndimage.uniform_filter(fine, max(3, round(2 * letters.size / step)), mode="nearest")
+        strokes = ndimage.gaussian_filter(strokes, blur / letters.stroke)
+    fine = _lightness(strokes)
+    letter = max(3, round(2 * letters.size / letters.stroke))
+    coarse = ndimage.uniform_filter(fine, letter, mode="nearest")
     return float(np.sqrt(((fine - coarse) ** 2).mean()))
 
 
@@ -219,4 +291,7 @@ def _lightness(light: Field) -> Field:
 
 def calming_blur(parts: Sequence[Ground], letters: Letters) -> float | None:
     """The least of SOFTENINGS (CSS px) that makes the ground calm; None if none does."""
-    return next((r for r in SOFTENINGS if busyness(parts, letters, r) < BUSY_FROM), None)
+    index = bisect_left(
+        SOFTENINGS, 1, key=lambda radius: int(busyness(parts, letters, radius) < BUSY_FROM)
+    )
+    return SOFTENINGS[index] if index < len(SOFTENINGS) else None

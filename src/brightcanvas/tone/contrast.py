@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from brightcanvas.basics.colours import Colour
 from brightcanvas.tone.light import to_light
 
-# WCAG 2.2, "relative luminance": the weights of linear red, green and blue.
-_WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)
+LUMINANCE_WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)
+"""Of linear red, green and blue: WCAG 2.2, "relative luminance"."""
 
 Field = NDArray[np.floating[Any]]
 
@@ -23,7 +23,7 @@ def channels(colour: Colour) -> Field:
 
 def luminance(codes: Field) -> Field:
     """Relative luminance (0..1) of sRGB values in 0..1; the last axis holds the channels."""
-    return np.asarray(to_light(codes) @ _WEIGHTS)
+    return np.asarray(to_light(codes) @ LUMINANCE_WEIGHTS)
 
 
 def contrast(one: Field | float, other: Field | float) -> Field:

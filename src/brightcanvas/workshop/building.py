@@ -26,7 +26,7 @@ from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.document import ledger_text
-from brightcanvas.workshop.legibility import Legibility, judged_once, letters_of
+from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
 from brightcanvas.workshop.making import Job, Made, Result, Workshop
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.store import Store
@@ -105,15 +105,17 @@ def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
 
 
 def _judge_all(plan: Plan, results: Mapping[Job, Result], store: Store) -> dict[View, Legibility]:
-    """How well each view's copy can be read, by every rung in its newest format."""
+    """How well each view's copy can be read, as its files show it."""
     judged: dict[View, Legibility] = {}
     for view in plan.views:
         jobs = list(jobs_of(view))
-        if not jobs or letters_of(view) is None or view.picture is None:
+        letters = letters_of(view)
+        if not jobs or letters is None or view.picture is None:
             continue
         behind = view.slot.behind or results[jobs[0]].average
-        files = [worth_keeping(results[job].files)[0].content for job in jobs]
-        found = judged_once(view, view.picture, files, behind, store)
+        job = jobs[judged_rung(view.picture, letters)]
+        content = worth_keeping(results[job].files)[0].content
+        found = judged_once(view, view.picture, content, behind, store)
         if found:
             judged[view] = found
     return judged

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -21,6 +20,7 @@ from brightcanvas.eye.legibility import (
     lowest_contrast,
     plain_contrast,
     scrim_colour_for,
+    steps_across,
 )
 from brightcanvas.framing.overlaps import swept_by_copy
 from brightcanvas.media.pictures import decode
@@ -57,24 +57,31 @@ def letters_of(view: View) -> Letters | None:
     return view.slot.copy.letters if view.slot.copy else None
 
 
-def judge(
-    view: View, picture: Picture, shipped: Sequence[Raster], behind: Colour
-) -> Legibility | None:
-    """Judge one view by the shipped pictures of its cut; None where there are no letters.
+def judged_rung(picture: Picture, letters: Letters) -> int:
+    """Which rung a view is judged by: the smallest that shows all that strokes are seen against.
+
+    What compression has left shows most in the smallest, and still finer detail is averaged
+    over a stroke anyway.
+    """
+    needed = steps_across(picture.drawn, letters)
+    enough = (i for i, rung in enumerate(picture.rungs) if rung.width >= needed)
+    return next(enough, len(picture.rungs) - 1)
+
+
+def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legibility | None:
+    """Judge one view by a shipped picture of its cut; None where there are no letters.
 
     Args:
         view: whose copy it is.
         picture: what is planned for it.
-        shipped: the whole cut at several sizes, as browsers decode them.
+        shipped: the whole cut, as browsers decode it.
         behind: the colour behind it.
     """
     letters = letters_of(view)
     if letters is None or picture.copy is None or not is_cut(view.slot):
         return None
     areas = _areas(picture, picture.copy, picture.stage.aspects)
-    parts = [
-        part for one in shipped for part in grounds(one, areas, picture.drawn, letters, behind)
-    ]
+    parts = grounds(shipped, areas, picture.drawn, letters, behind)
     wish = view.slot.scrim
     colour = (wish.colour if wish else None) or scrim_colour_for(letters)
     least = least_scrim(parts, letters, behind, colour, lines=wish.lines if wish else False)
@@ -96,9 +103,9 @@ def judge(
 
 
 def judged_once(
-    view: View, picture: Picture, files: Sequence[bytes], behind: Colour, store: Store
+    view: View, picture: Picture, content: bytes, behind: Colour, store: Store
 ) -> Legibility | None:
-    """Judge a view by its published files, or find in the store what came of it before."""
+    """Judge a view by a published file, or find in the store what came of it before."""
     wish = view.slot.scrim
     key = key_of(
         work="legibility",
@@ -110,11 +117,11 @@ def judged_once(
         position=asdict(picture.cut.position),
         drawn=picture.drawn,
         cut=asdict(picture.cut.area),
-        files=[hashlib.sha256(content).hexdigest() for content in files],
+        file=hashlib.sha256(content).hexdigest(),
     )
     kept = store.find(key)
     if kept is None:
-        found = judge(view, picture, [decode(content) for content in files], behind)
+        found = judge(view, picture, decode(content), behind)
         kept = json.dumps(asdict(found) if found else None).encode()
         store.keep(key, kept)
     return _from_json(json.loads(kept))
