@@ -48,6 +48,10 @@ class Scrim:
     """Fine lines, as wide as the gaps between them, instead of an even tint."""
 
 
+FADE = 0.35
+"""Share of the box over which a scrim on one side fades out beyond the copy."""
+
+
 @dataclass(frozen=True)
 class ScrimWish:
     """The scrim that a brief asks for."""

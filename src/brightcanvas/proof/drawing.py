@@ -31,7 +31,14 @@ def draw_plate(plate: Plate, verdicts: Sequence[Verdict]) -> bytes:
     figure.text(0.03, 0.925, f"{plate.source_name} on {plate.element}", size=10, color="#5b6670")
     _draw_source(figure.add_axes((0.03, 0.42, 0.52, 0.48)), plate)
     _write_verdicts(figure, verdicts)
-    _draw_row(figure, plate.seen)
+    extreme = [seen for seen in plate.seen if not seen.spot]
+    if not extreme:
+        figure.text(0.03, 0.2, "Nothing is cut off here.", size=11, color=INK)
+    _draw_row(figure, extreme, Rect(0.03, 0.06, 0.97, 0.30))
+    hardest = [seen for seen in plate.seen if seen.spot]
+    if hardest:
+        figure.text(0.58, 0.595, "Where the copy is hardest to read", size=9.5, weight="bold")
+    _draw_row(figure, hardest, Rect(0.58, 0.40, 0.97, 0.52))
     out = io.BytesIO()
     canvas.print_png(out)  # type: ignore[no-untyped-call]
     return out.getvalue()
@@ -58,8 +65,12 @@ def _mark(axes: Axes, subject: Rect, size: tuple[float, float]) -> None:
     if subject.width and subject.height:
         _outline(axes, subject, size, SUBJECT, thick=2.0)
         return
+    _ring(axes, subject.left * size[0], subject.top * size[1])
+
+
+def _ring(axes: Axes, x: float, y: float) -> None:
     axes.plot(
-        [subject.left * size[0]], [subject.top * size[1]], "o", markersize=11,
+        [x], [y], "o", markersize=11,
         markerfacecolor="none", markeredgecolor=SUBJECT, markeredgewidth=2,
     )  # fmt: skip
 
@@ -112,7 +123,7 @@ def _write_verdicts(figure: Figure, verdicts: Sequence[Verdict]) -> None:
     told = worth_telling(verdicts)
     for index, verdict in enumerate(told):
         lines = textwrap.wrap(f"{verdict.says}; {verdict.remedy}".rstrip("; "), 78)
-        if top - 0.03 - 0.0175 * len(lines) < 0.42:
+        if top - 0.03 - 0.0175 * len(lines) < 0.62:
             figure.text(0.58, top, f"and {len(told) - index} more on the page", size=9, color=INK)
             return
         mark, colour = _mark_of(verdict)
@@ -128,14 +139,13 @@ def _mark_of(verdict: Verdict) -> tuple[str, str]:
     return ("note", "#8a6100") if verdict.remedy else ("holds", "#2f7d4f")
 
 
-def _draw_row(figure: Figure, seen: Sequence[Seen]) -> None:
-    """The extreme boxes side by side, each as large as its place allows."""
-    if not seen:
-        figure.text(0.03, 0.2, "Nothing is cut off here.", size=11, color=INK)
-        return
-    place = 0.94 / len(seen)
+def _draw_row(figure: Figure, seen: Sequence[Seen], place: Rect) -> None:
+    """Boxes side by side in a part of the figure, each as large as its place allows."""
     for index, one in enumerate(seen):
-        axes = figure.add_axes((0.03 + place * index, 0.06, place * 0.94, 0.24))
+        across = place.width / len(seen)
+        axes = figure.add_axes(
+            (place.left + across * index, place.top, across * 0.92, place.height)
+        )
         _draw_seen(axes, one)
 
 
@@ -151,8 +161,12 @@ def _draw_seen(axes: Axes, seen: Seen) -> None:
     axes.set_title(f"{name}\n{window}\n{box}", loc="left", fontsize=8, color=INK)
     for subject in seen.subjects:
         _mark(axes, subject, (width, height))
-    if seen.copy:
+    if seen.copy and not seen.spot:
         _shade(axes, seen.copy, (width, height))
+    elif seen.copy:
+        _outline(axes, seen.copy, (width, height), COPY, thick=1.0)
+    if seen.spot:
+        _ring(axes, seen.spot.x * width, seen.spot.y * height)
 
 
 def _shade(axes: Axes, copy: Rect, size: tuple[float, float]) -> None:

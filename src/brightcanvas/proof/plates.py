@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 
+from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.basics.shapes import Point, Rect, Size
 from brightcanvas.eye.attention import suggest_subject
 from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import BackdropPlan, Picture, View
 from brightcanvas.plan.planning import is_cut
 from brightcanvas.tone.resample import resize
+from brightcanvas.tone.treatments import scrimmed, treated
 
 SOURCE_SIDE = 720
 SEEN_SIDE = 300
@@ -20,6 +22,9 @@ SEEN_SIDE = 300
 Read = Callable[[Picture], Raster]
 """Gives the prepared source of a planned picture."""
 
+FindSpot = Callable[[View, Picture, Raster], "Spot | None"]
+"""Gives the place where a view's copy is hardest to read, from the prepared source."""
+
 
 @dataclass(frozen=True)
 class Marked:
@@ -27,6 +32,19 @@ class Marked:
 
     name: str
     area: Rect
+
+
+@dataclass(frozen=True)
+class Spot:
+    """The place where the copy of a view is hardest to read."""
+
+    aspect: float
+    """Of a box in which it is under the copy."""
+    place: Point
+    """In fractions of the cut."""
+    contrast: float
+    scrim: Scrim | None
+    """What lies above the picture there."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +58,8 @@ class Seen:
     subjects: tuple[Rect, ...]
     """In fractions of the box; a lost subject reaches beyond it."""
     copy: Rect | None
+    spot: Point | None = None
+    """In fractions of the box, where the copy is hardest to read."""
 
 
 @dataclass(frozen=True)
@@ -57,17 +77,19 @@ class Plate:
     seen: tuple[Seen, ...]
 
 
-def plates_of(plan: BackdropPlan, read: Read) -> list[Plate]:
+def plates_of(plan: BackdropPlan, read: Read, find_spot: FindSpot) -> list[Plate]:
     """The plates of one backdrop: one for each source that it uses."""
     groups: dict[tuple[object, float], list[tuple[View, Picture]]] = {}
     for view in plan.views:
         if view.picture:
             key = (view.picture.facts.path, view.picture.offer.poster_at)
             groups.setdefault(key, []).append((view, view.picture))
-    return [_plate(plan, group, read(group[0][1])) for group in groups.values()]
+    return [_plate(plan, group, read(group[0][1]), find_spot) for group in groups.values()]
 
 
-def _plate(plan: BackdropPlan, group: list[tuple[View, Picture]], source: Raster) -> Plate:
+def _plate(
+    plan: BackdropPlan, group: list[tuple[View, Picture]], source: Raster, find_spot: FindSpot
+) -> Plate:
     pictures = [picture for _, picture in group]
     subjects = [one for picture in pictures for one in picture.subjects]
     needs_one = is_cut(group[-1][0].slot) and not subjects
@@ -83,10 +105,10 @@ def _plate(plan: BackdropPlan, group: list[tuple[View, Picture]], source: Raster
             for view, picture in group
         ),
         seen=tuple(
-            _seen(view, picture, sight, source)
+            seen
             for view, picture in group
             if is_cut(view.slot)
-            for sight in dict.fromkeys((picture.stage.narrowest, picture.stage.widest))
+            for seen in _seen_in(view, picture, source, find_spot(view, picture, source))
         ),
     )
 
@@ -99,15 +121,32 @@ def _in_fractions(area: Rect, size: Size) -> Rect:
     return area.scaled(Size(1 / size.width, 1 / size.height))
 
 
-def _seen(view: View, picture: Picture, sight: Sight, source: Raster) -> Seen:
+def _seen_in(view: View, picture: Picture, source: Raster, spot: Spot | None) -> Iterator[Seen]:
+    """The extreme boxes, and the one in which the copy is hardest to read."""
+    scrim = spot.scrim if spot else None
+    for sight in dict.fromkeys((picture.stage.narrowest, picture.stage.widest)):
+        title = f"{view.slot.breakpoint.name}, window {_whole(sight.viewport)}"
+        yield _seen(picture, sight, source, title, scrim)
+    if spot:
+        sight = picture.stage.sight_with(spot.aspect)
+        title = f"{view.slot.breakpoint.name}, lowest {spot.contrast:.2f}:1"
+        area = _in_source(spot.place, picture.cut.area)
+        place = _within(area, picture.cut.seen_at(sight.box.aspect)).centre
+        yield replace(_seen(picture, sight, source, title, scrim), subjects=(), spot=place)
+
+
+def _in_source(place: Point, cut: Rect) -> Rect:
+    x, y = cut.left + place.x * cut.width, cut.top + place.y * cut.height
+    return Rect(x, y, x, y)
+
+
+def _seen(picture: Picture, sight: Sight, source: Raster, title: str, scrim: Scrim | None) -> Seen:
     window = picture.cut.seen_at(sight.box.aspect)
-    return Seen(
-        title=f"{view.slot.breakpoint.name}, window {_whole(sight.viewport)}",
-        box=sight.box,
-        picture=_preview(source, window, SEEN_SIDE),
-        subjects=tuple(_within(one, window) for one in picture.subjects),
-        copy=picture.copy,
-    )
+    preview = treated(_preview(source, window, SEEN_SIDE), replace(picture.tone, soften=0.0))
+    if scrim and picture.copy:
+        preview = scrimmed(preview, scrim, picture.copy)
+    subjects = tuple(_within(one, window) for one in picture.subjects)
+    return Seen(title, sight.box, preview, subjects, picture.copy)
 
 
 def _whole(size: Size) -> str:

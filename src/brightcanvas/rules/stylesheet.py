@@ -6,7 +6,7 @@ from textwrap import indent
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.heights import AspectHeight, HeightRule
-from brightcanvas.basics.legible import Scrim
+from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import Slot
 from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
@@ -74,9 +74,6 @@ def _layered(shown: Shown, picture_layer: str) -> str:
 
 LINE = 1
 """CSS px of a scrim's fine lines, and of the gaps between them."""
-
-FADE = 0.35
-"""Share of the box over which a scrim on one side fades out beyond the copy."""
 
 
 def gradient(scrim: Scrim, copy: Rect) -> str:

@@ -14,7 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
 from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.tone.contrast import channels, over
 from brightcanvas.tone.light import codes_from_light, light_of_code, to_light
@@ -90,3 +92,22 @@ def _in_lab(lab: Light, tone: Tone, mean: Light) -> Light:
     dark, light = (oklab_from_light(to_light(channels(colour))) for colour in tone.tint)
     share = np.clip(lab[..., :1], 0, 1)
     return np.asarray(dark + (light - dark) * share)
+
+
+def scrimmed(picture: Raster, scrim: Scrim, copy: Rect) -> Raster:
+    """A picture as it is seen under a scrim that is even under the copy (fractions of it)."""
+    height, width = picture.pixels.shape[:2]
+    x = (np.arange(width) + 0.5)[None, :] / width
+    y = (np.arange(height) + 0.5)[:, None] / height
+    beyond = {
+        "left": x - copy.right,
+        "right": copy.left - x,
+        "top": y - copy.bottom,
+        "bottom": copy.top - y,
+    }.get(scrim.side or "", np.zeros((1, 1)))
+    share = np.clip(1 - np.maximum(beyond, 0) / FADE, 0, 1) * scrim.strength
+    share = share / 2 if scrim.lines else share
+    weight = np.broadcast_to(share, (height, width))[..., None] * scrim.colour.alpha
+    codes = picture.pixels[..., :3] / 255
+    seen = codes * (1 - weight) + channels(scrim.colour) * weight
+    return Raster(np.asarray(np.round(seen * 255), np.uint8))

@@ -40,6 +40,8 @@ class Legibility:
     """Lowest contrast on the picture, in any window, with the scrim that is used."""
     aspect: float
     """Of a box in which it occurs."""
+    place: tuple[float, float]
+    """Where, in fractions of the cut."""
     plain: float
     """Contrast on the colour behind, with that scrim."""
     scrim: Scrim | None
@@ -94,6 +96,7 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
     return Legibility(
         lowest.contrast,
         _aspect_at(picture, picture.copy, lowest.place),
+        (lowest.place.x, lowest.place.y),
         plain_contrast(behind, letters, scrim),
         scrim,
         least,
@@ -131,7 +134,7 @@ def _from_json(parts: dict[str, Any] | None) -> Legibility | None:
     if parts is None:
         return None
     scrim, least = (_scrim_from(parts[name]) for name in ("scrim", "least"))
-    return Legibility(**{**parts, "scrim": scrim, "least": least})
+    return Legibility(**{**parts, "scrim": scrim, "least": least, "place": tuple(parts["place"])})
 
 
 def _scrim_from(parts: dict[str, Any] | None) -> Scrim | None:

@@ -8,14 +8,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.basics.raster import Raster
-from brightcanvas.plan.model import Picture, Plan
+from brightcanvas.basics.shapes import Point
+from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.proof.drawing import draw_plate
 from brightcanvas.proof.framing_page import framing_page
-from brightcanvas.proof.plates import Plate, plates_of
+from brightcanvas.proof.plates import Plate, Spot, plates_of
+from brightcanvas.tone.average import average_colour
+from brightcanvas.tone.resample import resize
+from brightcanvas.tone.treatments import treated
 from brightcanvas.workshop.building import STORE_FOLDER
 from brightcanvas.workshop.document import file_facts
+from brightcanvas.workshop.legibility import judge, judged_rung, letters_of
 from brightcanvas.workshop.making import prepared, read_source
 from brightcanvas.workshop.publishing import LEDGER, publish
 
@@ -42,7 +47,7 @@ def draw_sheets(plan: Plan, folder: Path) -> Sheets:
         one.backdrop.name: [v for v in verdicts if v.backdrop == one.backdrop.name]
         for one in plan.backdrops
     }
-    plates = [plate for one in plan.backdrops for plate in plates_of(one, _read)]
+    plates = [plate for one in plan.backdrops for plate in plates_of(one, _read, _find_spot)]
     files = {
         name: draw_plate(plate, by_backdrop[plate.backdrop])
         for name, plate in zip(_names(plates), plates, strict=True)
@@ -68,6 +73,20 @@ def _names(plates: list[Plate]) -> list[str]:
 def _read(picture: Picture) -> Raster:
     source = read_source(picture.facts, picture.offer.poster_at)
     return prepared(source, picture.preparation)
+
+
+def _find_spot(view: View, picture: Picture, source: Raster) -> Spot | None:
+    """Where the copy is hardest to read, on the picture as it would be before encoding."""
+    letters = letters_of(view)
+    if letters is None:
+        return None
+    rung = picture.rungs[judged_rung(picture, letters)]
+    resized = resize(source, picture.cut.area, rung.width, rung.height)
+    shipped = treated(resized, picture.tone, rung.width / picture.drawn)
+    judged = judge(view, picture, shipped, view.slot.behind or average_colour(shipped))
+    if judged is None:
+        return None
+    return Spot(judged.aspect, Point(*judged.place), judged.lowest, judged.scrim)
 
 
 def _ledger(files: Mapping[str, bytes]) -> bytes:
