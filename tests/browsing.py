@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import io
 import shutil
 import tempfile
@@ -97,15 +96,28 @@ class Browser:
         """The value of a JavaScript expression in the page."""
         return self._driver.execute_script(f"return {expression}")
 
-    def screenshot(self, height: int | None = None) -> NDArray[np.uint8]:
-        """The page's pixels from its top on, (height, width, 3); by default the viewport's."""
-        options: dict[str, object] = {"format": "png", "captureBeyondViewport": height is not None}
-        if height is not None:
-            width = self.evaluate("innerWidth")
-            options["clip"] = {"x": 0, "y": 0, "width": width, "height": height, "scale": 1}
-        shot = self._driver.execute_cdp_cmd("Page.captureScreenshot", options)
-        with Image.open(io.BytesIO(base64.b64decode(shot["data"]))) as image:
+    def screenshot(self) -> NDArray[np.uint8]:
+        """The viewport's pixels, (height, width, 3)."""
+        with Image.open(io.BytesIO(self._driver.get_screenshot_as_png())) as image:
             return np.asarray(image.convert("RGB"))
+
+    def page_top(self, height: int) -> NDArray[np.uint8]:
+        """The page's upper ``height`` CSS px, scrolled through in the viewport as it is.
+
+        A larger viewport would be another window, with other files.
+        """
+        parts = [self.screenshot()]
+        density = parts[0].shape[1] / float(str(self.evaluate("innerWidth")))
+        seen = parts[0].shape[0]
+        while seen < round(height * density):
+            before = seen
+            self.evaluate(f"scrollTo(0, {seen / density})")
+            top = round(float(str(self.evaluate("scrollY"))) * density)
+            part = self.screenshot()
+            parts.append(part[seen - top :])
+            seen = top + part.shape[0]
+            assert seen > before, "the page is not that high"
+        return np.concatenate(parts)[: round(height * density)]
 
     def close(self) -> None:
         self._driver.quit()

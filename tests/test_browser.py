@@ -157,15 +157,13 @@ def test_at_every_window_marks_in_view_copy_clear_one_fitting_file(
     folder, ledger = marked
     with serving(folder) as site:
         for width, height in VIEWPORTS:
-            site.pictures()  # what a screenshot of the window before has made it fetch
             browser.open(f"{site.address}/index.html", width, height, density)
             box = browser.evaluate(
                 "(b => [b.width, b.height])(document.querySelector('#top').getBoundingClientRect())"
             )
             assert isinstance(box, list)
             (fetched,) = site.pictures()
-            # Where the element is higher than the window, the rest of it is scrolled to.
-            shot = browser.screenshot(height=max(height, round(box[1])))
+            shot = browser.page_top(max(height, round(box[1])))
             screen = shot[:: int(density), :: int(density)]
             assert_marks_whole(screen, (width, height))
             assert_copy_clear(screen, box[1])

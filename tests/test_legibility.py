@@ -180,7 +180,7 @@ def test_contrast_in_screenshots_is_never_below_the_promise(
         for width, height in WINDOWS:
             browser.open(f"{server.address}/p.html", width, height)
             element = round(max(300, 0.45 * height))
-            screen = browser.screenshot(height=element * len(LETTERS))
+            screen = browser.page_top(element * len(LETTERS))
             for seed, colour in enumerate(LETTERS):
                 shown = screen[seed * element : (seed + 1) * element]
                 measured = measured_contrast(shown, parse_colour(colour))
@@ -266,3 +266,21 @@ def test_copy_that_no_scrim_can_save_is_told_so(tmp_path: Path) -> None:
     ran = call("build", write_brief(tmp_path, text))
     assert ran.status == 1
     assert "no scrim makes it readable: give the copy another place or another colour" in ran.out
+
+
+def test_a_scrim_is_baked_where_that_is_lighter_and_reads_as_well(tmp_path: Path) -> None:
+    picture(tmp_path, 3)
+    text = (
+        '[[backdrop]]\nname = "b"\nsource = "3.png"\nelement = "p"\nheight = "300px"\n'
+        'behind = "#333"\ncopy = { box = [0.1, 0.2, 0.6, 0.8], colour = "white", contrast = 9 }\n'
+    )
+    weights = {}
+    for baked in ("no", "yes", "lighter"):
+        brief = write_brief(tmp_path, f'{text}scrim = {{ least = true, baked = "{baked}" }}\n')
+        ran = call("build", brief, "--json")
+        assert ran.status == 0, ran.err
+        shown = ran.facts["backdrops"][0]["breakpoints"]
+        weights[baked] = [one["rungs"][-1]["assets"][0]["bytes"] for one in shown]
+        assert all((one["scrim"] is not None) == (baked == "no") for one in shown)
+    assert weights["lighter"] == weights["yes"]
+    assert sum(weights["yes"]) < sum(weights["no"])

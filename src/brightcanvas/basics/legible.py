@@ -62,3 +62,5 @@ class ScrimWish:
     """None: black behind light letters, white behind dark ones."""
     side: str | None
     lines: bool = False
+    baked: str = "no"
+    """``yes``: into the pictures; ``lighter``: whichever weighs less."""

@@ -178,7 +178,7 @@ def _copy(entry: CopyEntry) -> Copy:
 
 def _scrim(entry: ScrimEntry) -> ScrimWish:
     colour = parse_colour(entry.colour) if entry.colour else None
-    return ScrimWish(entry.strength, colour, entry.side, entry.lines)
+    return ScrimWish(entry.strength, colour, entry.side, entry.lines, entry.baked)
 
 
 def _tone(entry: ToneEntry) -> Tone:

@@ -147,11 +147,16 @@ class ScrimEntry(Entry):
     )
 
     lines: bool = Field(default=False, description="true: fine lines instead of an even tint")
+    baked: Literal["no", "yes", "lighter"] = Field(
+        "no", description="yes: into the pictures; lighter: if that weighs less than a scrim"
+    )
 
     @model_validator(mode="after")
     def _one_strength(self) -> Self:
         if self.lines and self.side:
             raise ValueError("either lines = true or a side")
+        if self.baked != "no" and (self.lines or self.side):
+            raise ValueError("baked goes with an even scrim, without a side or lines")
         if (self.strength is None) != self.least:
             raise ValueError("either strength = 0.4 (or so) or least = true")
         return self

@@ -38,17 +38,22 @@ def worst_overlap(
     return worst, covered_share(cut, copy, subjects, worst)
 
 
-def swept_by_copy(cut: Cut, copy: Rect, aspects: Span) -> tuple[Rect, Rect]:
+def swept_by_copy(cut: Cut, copy: Rect, aspects: Span) -> tuple[Rect, ...]:
     """Everything of the source (source px) that lies under the copy in some box.
 
-    Two rectangles: in boxes narrower than the cut only the columns under the copy change
-    with the box, in wider ones only the rows; the copy moves over them without a gap.
+    In boxes narrower than the cut only the columns under the copy change with the box, in
+    wider ones only the rows; the copy moves over them without a gap. So it sweeps over two
+    rectangles that cross. They are returned as one of them and what the other has above and
+    below it, with a seam of a hundredth of its height that they share.
     """
-    middle = aspects.clamp(cut.area.size.aspect)
-    at_middle = copy_in(cut.seen_at(middle), copy)
-    narrow = copy_in(cut.seen_at(aspects.low), copy)
-    wide = copy_in(cut.seen_at(aspects.high), copy)
-    return _around_both(narrow, at_middle), _around_both(wide, at_middle)
+    middle = copy_in(cut.seen_at(aspects.clamp(cut.area.size.aspect)), copy)
+    across = _around_both(copy_in(cut.seen_at(aspects.low), copy), middle)
+    down = _around_both(copy_in(cut.seen_at(aspects.high), copy), middle)
+    seam = across.height / 100
+    above = Rect(down.left, down.top, down.right, across.top + seam)
+    below = Rect(down.left, across.bottom - seam, down.right, down.bottom)
+    strips = tuple(one for one in (above, below) if one.height > 1.01 * seam)
+    return (across, *strips)
 
 
 def _around_both(one: Rect, other: Rect) -> Rect:

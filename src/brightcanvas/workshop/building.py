@@ -9,6 +9,7 @@ from itertools import islice
 from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.legible import Scrim
 from brightcanvas.brief.model import Brief
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.legibility import BUSY_FROM
@@ -25,6 +26,7 @@ from brightcanvas.rules.markup import markup
 from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
+from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.document import ledger_text
 from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
 from brightcanvas.workshop.making import Job, Made, Result, Workshop
@@ -78,6 +80,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     watcher = watcher or Watcher()
     plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
+    plan = _with_baked_scrims(plan, Store(folder))
     results = _make(plan, folder, watcher)
     legibility = _judge_all(plan, results, Store(folder))
     record, files = _Naming(results, legibility).record(plan)
@@ -86,6 +89,28 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     ledger = ledger_text(record, verdicts, files)
     publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
     return Outcome(plan, record, verdicts, _suggestions(plan, results), ledger)
+
+
+def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
+    """Decide by the rung that a view is judged by, made both ways."""
+    workshop = Workshop(store, lambda _: None)
+
+    def judged_job(view: View) -> Job:
+        letters = letters_of(view)
+        assert view.picture is not None
+        assert letters is not None
+        return list(jobs_of(view))[judged_rung(view.picture, letters)]
+
+    def weigh(view: View) -> int:
+        job = judged_job(view)
+        return worth_keeping(workshop.make([job])[job].files)[0].bytes
+
+    def find_scrim(view: View) -> Scrim | None:
+        job = judged_job(view)
+        judged = _judged(view, workshop.make([job]), store)
+        return judged.scrim if judged else None
+
+    return bake_scrims(plan, find_scrim, weigh)
 
 
 def _make(plan: Plan, folder: Path, watcher: Watcher) -> Mapping[Job, Result]:
@@ -106,19 +131,18 @@ def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
 
 def _judge_all(plan: Plan, results: Mapping[Job, Result], store: Store) -> dict[View, Legibility]:
     """How well each view's copy can be read, as its files show it."""
-    judged: dict[View, Legibility] = {}
-    for view in plan.views:
-        jobs = list(jobs_of(view))
-        letters = letters_of(view)
-        if not jobs or letters is None or view.picture is None:
-            continue
-        behind = view.slot.behind or results[jobs[0]].average
-        job = jobs[judged_rung(view.picture, letters)]
-        content = worth_keeping(results[job].files)[0].content
-        found = judged_once(view, view.picture, content, behind, store)
-        if found:
-            judged[view] = found
-    return judged
+    judged = {view: _judged(view, results, store) for view in plan.views}
+    return {view: found for view, found in judged.items() if found}
+
+
+def _judged(view: View, results: Mapping[Job, Result], store: Store) -> Legibility | None:
+    letters = letters_of(view)
+    if letters is None or view.picture is None:
+        return None
+    job = list(jobs_of(view))[judged_rung(view.picture, letters)]
+    content = worth_keeping(results[job].files)[0].content
+    behind = view.slot.behind or results[job].average
+    return judged_once(view, view.picture, content, behind, store)
 
 
 def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdict]:
