@@ -135,7 +135,14 @@ def picture(folder: Path, seed: int) -> None:
 COPY_BOX = (0.08, 0.2, 0.55, 0.8)
 SCRIMS = ("", "", "", ", lines = true", "", ', side = "left"')
 LETTERS = ("white", "#fff3d6", "#101418", "white", "black", "#e8f0ff")
-WINDOWS = [(340, 620), (390, 800), (700, 500), (820, 1180), (1024, 700), (1300, 900), (1600, 1000)]
+WINDOWS = [
+    (320, 480), (340, 620), (360, 640), (375, 553), (390, 800), (412, 915), (430, 740),
+    (480, 853), (500, 900), (540, 720), (568, 320), (600, 960), (620, 500), (640, 360),
+    (667, 340), (700, 500), (740, 360), (768, 950), (800, 600), (820, 1180), (844, 390),
+    (900, 1200), (932, 430), (960, 600), (1000, 1000), (1024, 700), (1024, 1366), (1080, 810),
+    (1100, 700), (1152, 720), (1180, 820), (1240, 640), (1280, 800), (1300, 900), (1366, 650),
+    (1400, 1050), (1440, 780), (1500, 1400), (1536, 730), (1600, 1000),
+]  # fmt: skip
 
 
 @pytest.fixture(scope="module")
@@ -156,7 +163,7 @@ def site(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
     sections = "".join(f'<section id="b{seed}"></section>' for seed in range(len(LETTERS)))
     (folder / "site/p.html").write_text(
         '<!doctype html><link rel="icon" href="data:,"><link rel="stylesheet" href="backdrops.css">'
-        f"<style>body {{ margin: 0 }}</style>{sections}"
+        f"<style>body {{ margin: 0; padding-bottom: 99px }}</style>{sections}"
     )
     return folder / "site", json.loads((folder / "site/ledger.json").read_text())
 
@@ -179,14 +186,15 @@ def test_contrast_in_screenshots_is_never_below_the_promise(
     with serving(folder) as server:
         for width, height in WINDOWS:
             browser.open(f"{server.address}/p.html", width, height)
-            element = round(max(300, 0.45 * height))
-            screen = browser.page_top(element * len(LETTERS))
+            element = max(300, 0.45 * height)
+            screen = browser.page_top(round(element * len(LETTERS)))
             for seed, colour in enumerate(LETTERS):
-                shown = screen[seed * element : (seed + 1) * element]
+                shown = screen[round(seed * element) : round((seed + 1) * element)]
                 measured = measured_contrast(shown, parse_colour(colour))
-                assert measured >= promised(ledger, seed, width) * 0.99
+                assert measured >= 3, "what is promised for letters of 30 px"
+                assert measured >= promised(ledger, seed, width) * 0.98
                 off.append(measured / predicted(plan, ledger, seed, Size(width, height)) - 1)
-    assert len(off) >= 40
+    assert len(off) == 40 * 6
     assert max(map(abs, off)) <= 0.02, max(map(abs, off))
 
 

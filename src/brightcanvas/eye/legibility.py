@@ -33,7 +33,7 @@ MOST_STEPS = 1500
 STRONGEST = 0.95
 """A scrim stronger than this leaves nothing of the picture; it counts as none that helps."""
 
-SPARE = 1.01
+SPARE = 1.025
 """A scrim is made to reach this many times the contrast that is wanted: browsers resample the
 picture in ways of their own."""
 
