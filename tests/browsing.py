@@ -6,6 +6,7 @@ import io
 import shutil
 import tempfile
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
@@ -101,19 +102,24 @@ class Browser:
         with Image.open(io.BytesIO(self._driver.get_screenshot_as_png())) as image:
             return np.asarray(image.convert("RGB"))
 
+    def settled(self) -> NDArray[np.uint8]:
+        """A screenshot after a moment for decoding and painting, which loading doesn't wait for."""
+        time.sleep(0.15)
+        return self.screenshot()
+
     def page_top(self, height: int) -> NDArray[np.uint8]:
         """The page's upper ``height`` CSS px, scrolled through in the viewport as it is.
 
         A larger viewport would be another window, with other files.
         """
-        parts = [self.screenshot()]
+        parts = [self.settled()]
         density = parts[0].shape[1] / float(str(self.evaluate("innerWidth")))
         seen = parts[0].shape[0]
         while seen < round(height * density):
             before = seen
             self.evaluate(f"scrollTo(0, {seen / density})")
             top = round(float(str(self.evaluate("scrollY"))) * density)
-            part = self.screenshot()
+            part = self.settled()
             parts.append(part[seen - top :])
             seen = top + part.shape[0]
             assert seen > before, "the page is not that high"

@@ -13,8 +13,6 @@ from typing import Protocol
 
 from brightcanvas.basics.shapes import Size, plain_number
 
-VIEWPORT_HEIGHT_UNITS = ("svh", "lvh", "dvh", "vh")
-
 
 class HeightRule(Protocol):
     """A height that depends on the viewport and on the element's width."""

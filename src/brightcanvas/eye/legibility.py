@@ -34,8 +34,8 @@ STRONGEST = 0.95
 """A scrim stronger than this leaves nothing of the picture; it counts as none that helps."""
 
 SPARE = 1.025
-"""A scrim is made to reach this many times the contrast that is wanted: browsers resample the
-picture in ways of their own."""
+"""What is measured on one rung must be this many times what is promised: other rungs are
+compressed in their own way, and browsers resample the picture in theirs."""
 
 FINENESS = 1000
 """Steps of strength that are told apart."""

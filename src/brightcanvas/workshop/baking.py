@@ -16,7 +16,7 @@ FindScrim = Callable[[View], Scrim | None]
 """Gives the scrim that a view would have."""
 
 
-STRONGER = 0.01
+STRONGER = 0.02
 """How much stronger a baked tint is made: compression blurs a picture's tones a little."""
 
 

@@ -13,6 +13,7 @@ from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.eye.legibility import (
     BUSY_FROM,
+    SPARE,
     busyness,
     calming_blur,
     grounds,
@@ -37,7 +38,9 @@ class Legibility:
     """How well the copy of one view can be read."""
 
     lowest: float
-    """Lowest contrast on the picture, in any window, with the scrim that is used."""
+    """Lowest contrast on the picture, in any window, with the scrim that is used.
+
+    What other rungs and browsers' resampling may cost is taken off (see SPARE)."""
     aspect: float
     """Of a box in which it occurs."""
     place: tuple[float, float]
@@ -94,7 +97,7 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
     lowest = lowest_contrast(parts, letters, scrim)
     detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
     return Legibility(
-        lowest.contrast,
+        lowest.contrast / SPARE,
         _aspect_at(picture, picture.copy, lowest.place),
         (lowest.place.x, lowest.place.y),
         plain_contrast(behind, letters, scrim),
