@@ -15,6 +15,7 @@ from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
+from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
 from brightcanvas.media.kinds import JPEG
 from brightcanvas.media.survey import SourceFacts
@@ -46,6 +47,8 @@ def slot(low: float, high: float, offer: Offer) -> Slot:
         width=FULL_WIDTH,
         growth=0.0,
         drift=0.0,
+        quality="everyday",
+        formats=FORMATS,
         behind=None,
     )
 

@@ -18,6 +18,7 @@ from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
+from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
 from brightcanvas.framing.rungs import rungs_for
 from brightcanvas.framing.stages import stage_of
@@ -75,6 +76,8 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         width=FULL_WIDTH,
         growth=0.0,
         drift=0.0,
+        quality="everyday",
+        formats=FORMATS,
         behind=None,
     )
 

@@ -38,3 +38,11 @@ class Encoding:
     quality: int = 0
     """The codec's own scale, 0..100; not used where ``lossless``."""
     lossless: bool = False
+    even_tables: bool = False
+    """JPEG: our own quantisation tables instead of the standard's examples."""
+    full_colour: bool = False
+    """JPEG and AVIF: colour in every px, not in every second each way."""
+    progressive: bool = True
+    """JPEG: coarse to fine instead of from top to bottom."""
+    draft: bool = False
+    """AVIF: quick and a little heavier, for trying."""

@@ -9,9 +9,11 @@ from typing import Any
 
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
+from brightcanvas.basics.targets import DEFAULT_LEVEL
 from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
@@ -46,8 +48,13 @@ _DEFAULTS: dict[str, Any] = {
     "width": "100%",
     "growth": 0.0,
     "drift": 0.0,
+    "quality": DEFAULT_LEVEL,
+    "formats": ["avif", "webp", "jpeg"],
     "behind": "auto",
 }
+FORMATS = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
+"""Newest first."""
+
 _BOUND_TO_SOURCE = ("source", "pick_from", "plain", "subject", "position", "poster_at")
 """What belongs to one source and says nothing about another."""
 
@@ -165,6 +172,8 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         width=parse_width(values["width"]),
         growth=values["growth"],
         drift=values["drift"],
+        quality=values["quality"],
+        formats=tuple(one for one in FORMATS if one.name.lower() in values["formats"]),
         behind=None if behind == "auto" else parse_colour(behind),
     )
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.fits import Fit
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import HeightRule
 from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
@@ -69,6 +70,10 @@ class Slot:
     width: ElementWidth
     growth: float
     drift: float
+    quality: str
+    """A level of ``basics.targets``."""
+    formats: tuple[FileFormat, ...]
+    """In which it is published, the newest first; a drawing has PNG in JPEG's place."""
     behind: Colour | None
     """None: taken from the picture."""
 

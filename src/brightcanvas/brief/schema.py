@@ -238,6 +238,12 @@ class SlotEntry(Entry):
     drift: Annotated[float, Field(ge=0, le=2000)] | None = Field(
         None, description="CSS px that the picture drifts while the page scrolls"
     )
+    quality: Literal["careful", "everyday", "thrifty"] | None = Field(
+        None, description="how much the files look like the original as displayed"
+    )
+    formats: Annotated[list[Literal["avif", "webp", "jpeg"]], Field(min_length=1)] | None = Field(
+        None, description="in which to publish; all three by default, for every browser in use"
+    )
     behind: BehindText | None = Field(
         None, description="colour behind the picture, or auto: taken from it"
     )

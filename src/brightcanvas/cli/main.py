@@ -7,6 +7,10 @@ import sys
 from collections.abc import Sequence
 from typing import TextIO
 
+# Work runs in as many threads as there are cores; more of them inside each product of
+# matrices would only be in each other's way.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
 from brightcanvas.cli.parser import read_arguments
 from brightcanvas.cli.streams import Streams

@@ -338,6 +338,13 @@ def _shortfall(demand: Demand, width: int) -> Shortfall | None:
     return Shortfall(sight, demand.densest, needed) if needed > width else None
 
 
+def seen_density(demand: Demand, rung: Rung) -> float:
+    """Px of a rung's file that make a CSS px where one of its screens shows it largest."""
+    needs = [demand.need(tile.widths, tile.heights) for tile in rung.tiles]
+    highest = max((need.high for need in needs if need), default=float(rung.width))
+    return rung.width / highest
+
+
 def leanest(demand: Demand, rungs: tuple[Rung, ...]) -> Lean:
     """The screen that gets most in proportion to what it needs, of density 1 and more."""
     each = (

@@ -21,6 +21,14 @@ class Asset:
     height: int
     bytes: int
     sha256: str
+    score: float
+    """How much it looks like its original as displayed; 1 is the original."""
+    worst: float
+    """The score of its worst region."""
+    worst_place: tuple[float, float]
+    """The middle of that region, in fractions of the picture."""
+    settings: str
+    """How it was encoded."""
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,10 @@ from PIL import Image, features
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
+from brightcanvas.media.jpegtables import even_tables
+
+SPEED, DRAFT_SPEED = 6, 8
+"""Of the AVIF codec, 0 (slow) to 10; speed 5 takes four times as long as 6 for 6 % fewer bytes."""
 
 _CODECS = {"jpg": "libjpeg_turbo", "webp": "webp", "avif": "avif", "png": "zlib"}
 
@@ -29,12 +33,22 @@ def encode(picture: Raster, encoding: Encoding) -> bytes:
 
 def _parameters(encoding: Encoding) -> dict[str, Any]:
     if encoding.format is FileFormat.JPEG:
-        return {"quality": encoding.quality, "progressive": True, "optimize": True}
+        tables = (
+            {"qtables": even_tables(encoding.quality)}
+            if encoding.even_tables
+            else {"quality": encoding.quality}
+        )
+        scan = {"progressive": encoding.progressive, "optimize": True}
+        return {**tables, "subsampling": 0 if encoding.full_colour else 2, **scan}
     if encoding.format is FileFormat.WEBP and encoding.lossless:
         return {"lossless": True, "quality": 80, "method": 4}
     if encoding.format is FileFormat.WEBP:
         return {"quality": encoding.quality, "method": 4}
-    return {"quality": encoding.quality, "speed": 6, "max_threads": 1}
+    sampling = "4:4:4" if encoding.full_colour else "4:2:0"
+    speed = DRAFT_SPEED if encoding.draft else SPEED
+    return {
+        "quality": encoding.quality, "speed": speed, "max_threads": 1, "subsampling": sampling,
+    }  # fmt: skip
 
 
 def _saved(image: Image.Image, codec: str, parameters: dict[str, Any]) -> bytes:

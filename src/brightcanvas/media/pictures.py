@@ -43,7 +43,7 @@ _BROKEN = (
 
 
 @contextmanager
-def _explained(path: Path) -> Iterator[None]:
+def explained(path: Path) -> Iterator[None]:
     """Whatever the codec throws at a damaged file becomes one clear message."""
     try:
         with warnings.catch_warnings():
@@ -59,8 +59,8 @@ def _explained(path: Path) -> Iterator[None]:
 
 def read_head(path: Path, kind: Kind) -> Head:
     """Size, alpha and compression of a picture, without decoding it."""
-    with _explained(path), Image.open(path, formats=[kind.codec]) as image:
-        orientation = _orientation(image)
+    with explained(path), Image.open(path, formats=[kind.codec]) as image:
+        orientation = orientation_of(image)
         width, height = image.size[::-1] if orientation in _SIDEWAYS else image.size
         tables = getattr(image, "quantization", None)
         return Head(
@@ -81,8 +81,8 @@ def read_picture(path: Path) -> Raster:
         SourceError: the file is damaged, cut short or of the wrong kind.
     """
     kind = kind_of(path)
-    with _explained(path), Image.open(path, formats=[kind.codec]) as image:
-        turn = _UPRIGHT.get(_orientation(image))
+    with explained(path), Image.open(path, formats=[kind.codec]) as image:
+        turn = _UPRIGHT.get(orientation_of(image))
         image.load()
         straight = _in_srgb(_eight_bit(image))
         return Raster(_pixels(straight.transpose(turn) if turn is not None else straight))
@@ -95,7 +95,7 @@ def decode(content: bytes) -> Raster:
         return Raster(_pixels(_in_srgb(image)))
 
 
-def _orientation(image: Image.Image) -> int:
+def orientation_of(image: Image.Image) -> int:
     """The EXIF orientation, 1 to 8.
 
     In a PNG it counts only if it stands before the pixels: asking the library for one

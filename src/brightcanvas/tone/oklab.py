@@ -40,3 +40,20 @@ def oklab_from_light(light: Field) -> Field:
 def light_from_oklab(lab: Field) -> Field:
     """Linear sRGB light, which may lie outside 0..1, of OKLab values."""
     return np.asarray((lab @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
+
+
+def responses(light: Field) -> Field:
+    """The cube roots of the cones' responses to linear light, from which OKLab is made."""
+    flat = light.reshape(-1, 3) @ _TO_CONES.T
+    np.maximum(flat, 0, out=flat)
+    return np.asarray(np.cbrt(flat, out=flat).reshape(light.shape))
+
+
+def lightness_of_responses(cones: Field) -> Field:
+    """OKLab's L alone; one axis less than the responses have."""
+    return np.asarray(cones @ _TO_LAB[0])
+
+
+def colour_of_responses(cones: Field) -> tuple[Field, Field]:
+    """OKLab's a and b alone."""
+    return cones @ _TO_LAB[1], cones @ _TO_LAB[2]

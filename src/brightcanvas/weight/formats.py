@@ -1,21 +1,9 @@
-"""Which formats a picture is published in, and with which settings.
-
-The qualities are fixed here: a middle setting that looked right on the demo's pictures.
-"""
+"""Which of the files that were made are worth publishing."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Protocol, TypeVar
-
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.weight.content import Content
-
-AVIF = Encoding(FileFormat.AVIF, quality=58)
-WEBP = Encoding(FileFormat.WEBP, quality=76)
-WEBP_EXACT = Encoding(FileFormat.WEBP, lossless=True)
-JPEG = Encoding(FileFormat.JPEG, quality=78)
-PNG = Encoding(FileFormat.PNG, lossless=True)
 
 
 class Weighed(Protocol):
@@ -27,13 +15,6 @@ class Weighed(Protocol):
 
 
 W = TypeVar("W", bound=Weighed)
-
-
-def encodings_for(content: Content) -> tuple[Encoding, ...]:
-    """The encodings to try, the newest format first, the one every browser knows last."""
-    if content.is_flat:
-        return (AVIF, WEBP_EXACT, PNG)
-    return (AVIF, WEBP, PNG if content.has_alpha else JPEG)
 
 
 def worth_keeping(newest_first: Sequence[W]) -> tuple[W, ...]:

@@ -10,15 +10,15 @@ from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Scrim
+from brightcanvas.basics.targets import LEVELS
 from brightcanvas.brief.model import Brief
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.legibility import BUSY_FROM
-from brightcanvas.framing.rungs import Rung
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.media.survey import DEFAULT_LIMIT
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.plan.planning import plan_brief
-from brightcanvas.promises import readable, seamless
+from brightcanvas.promises import faithful, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.hints import hints
@@ -28,8 +28,10 @@ from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.document import ledger_text
+from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
-from brightcanvas.workshop.making import Job, Made, Result, Workshop
+from brightcanvas.workshop.made import Made, Result
+from brightcanvas.workshop.making import Workshop
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.store import Store
 
@@ -85,7 +87,12 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     legibility = _judge_all(plan, results, Store(folder))
     record, files = _Naming(results, legibility).record(plan)
     files |= rule_files(record)
-    verdicts = (*check_all(plan), *_check_made(plan, results), *_check_copy(plan, legibility))
+    verdicts = (
+        *check_all(plan),
+        *_check_made(plan, results),
+        *_check_copy(plan, legibility),
+        *_check_likeness(record),
+    )
     ledger = ledger_text(record, verdicts, files)
     publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
     return Outcome(plan, record, verdicts, _suggestions(plan, results), ledger)
@@ -161,6 +168,27 @@ def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdi
                 yield readable.calm_verdict(*names, found.busyness, BUSY_FROM, found.calming_blur)
 
 
+def _check_likeness(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        for shown in one.shown:
+            level = shown.view.slot.quality
+            if verdict := faithful.check(one.name, shown, level, LEVELS[level]):
+                yield verdict
+
+
+def settings_text(made: Made) -> str:
+    """How a file was encoded, in a few words."""
+    encoding = made.encoding
+    if made.is_source:
+        return "the source's own file"
+    if encoding.lossless:
+        return "lossless"
+    words = [f"quality {encoding.quality}"]
+    words += ["even tables"] if encoding.even_tables else []
+    words += ["colour in every px"] if encoding.full_colour else []
+    return ", ".join(words)
+
+
 def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, Suggestion], ...]:
     found: dict[str, Suggestion] = {}
     for one in plan.backdrops:
@@ -169,25 +197,6 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
                 job = next(jobs_of(view))
                 found.setdefault(one.backdrop.name, results[job].look.suggestion)
     return tuple(found.items())
-
-
-def jobs_of(view: View) -> Iterator[Job]:
-    """One job for each rung of a view."""
-    if view.picture:
-        for rung in view.picture.rungs:
-            yield _job(view.picture, rung)
-
-
-def _job(picture: Picture, rung: Rung) -> Job:
-    return Job(
-        facts=picture.facts,
-        poster_at=picture.offer.poster_at,
-        preparation=picture.preparation,
-        area=picture.cut.area,
-        size=(rung.width, rung.height),
-        tone=picture.tone,
-        css_px=rung.width / picture.drawn if picture.tone.soften else 1.0,
-    )
 
 
 def rule_files(record: Record) -> dict[str, bytes]:
@@ -251,4 +260,16 @@ class _Naming:
         name = f"{prefix}-{width}x{height}-{digest[:8]}.{made.format.ending}"
         name = self._names.setdefault(digest, name)
         self._files[name] = made.content
-        return Asset(name, made.format, width, height, made.bytes, digest)
+        score = made.score
+        return Asset(
+            name,
+            made.format,
+            width,
+            height,
+            made.bytes,
+            digest,
+            round(score.figure, 4),
+            round(score.worst, 4),
+            score.place,
+            settings_text(made),
+        )

@@ -6,19 +6,28 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError
-from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.formats import FileFormat
+from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect, Size, Span
+from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.framing.compromise import Order, frame
 from brightcanvas.framing.wishes import Wish
-from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.tone.resample import resize
-from brightcanvas.weight.content import content_of
-from brightcanvas.weight.formats import AVIF, JPEG, PNG, WEBP
+from brightcanvas.weight.content import Content, content_of
+from brightcanvas.weight.lightest import Wanted, search
+from brightcanvas.weight.likeness import Viewing
+from brightcanvas.weight.search import Study
 from brightcanvas.workshop.files import write_whole
 
-_BY_ENDING = {"jpg": JPEG, "jpeg": JPEG, "png": PNG, "webp": WEBP, "avif": AVIF}
+_BY_ENDING = {
+    "jpg": FileFormat.JPEG,
+    "jpeg": FileFormat.JPEG,
+    "png": FileFormat.PNG,
+    "webp": FileFormat.WEBP,
+    "avif": FileFormat.AVIF,
+}
 
 
 @dataclass(frozen=True)
@@ -62,7 +71,7 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
         ending = "png" if picture.has_alpha or content_of(picture).is_flat else "jpg"
         output = source.with_name(f"{source.stem}-{to.width:.0f}x{to.height:.0f}.{ending}")
         _check_output(output, source)
-    content = encode(result, _encoding(output, has_alpha=result.has_alpha))
+    content = _lightest(result, _format(output, has_alpha=result.has_alpha))
     write_whole(output, content)
     return Crop(
         output, len(content), area, facts, area.contains(wanted, 0.01), to.width / area.width
@@ -77,8 +86,18 @@ def _check_output(output: Path, source: Path) -> None:
         raise BriefError(f"{output} {same}: name another file with --output.")
 
 
-def _encoding(output: Path, *, has_alpha: bool) -> Encoding:
-    encoding = _BY_ENDING[output.suffix.lower().lstrip(".")]
-    if has_alpha and encoding.format is FileFormat.JPEG:
+def _lightest(picture: Raster, file_format: FileFormat) -> bytes:
+    wanted = Wanted(LEVELS[DEFAULT_LEVEL], (file_format,))
+    kind = content_of(picture)
+    if file_format is FileFormat.PNG:
+        kind = Content(kind.has_alpha, is_flat=True)
+    elif file_format is FileFormat.JPEG:
+        kind = Content(has_alpha=False, is_flat=False)
+    return search(Study(picture, Viewing()), kind, wanted)[0][0].content
+
+
+def _format(output: Path, *, has_alpha: bool) -> FileFormat:
+    file_format = _BY_ENDING[output.suffix.lower().lstrip(".")]
+    if has_alpha and file_format is FileFormat.JPEG:
         raise BriefError(f"{output}: JPEG can't hold transparency; use .png, .webp or .avif.")
-    return encoding
+    return file_format

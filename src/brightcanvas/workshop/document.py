@@ -119,7 +119,8 @@ def _tile(tile: Tile) -> dict[str, Any]:
 
 
 def _asset(asset: Asset) -> dict[str, Any]:
-    return {**asdict(asset), "format": asset.format.media_type}
+    place = [round(part, 4) for part in asset.worst_place]
+    return {**asdict(asset), "format": asset.format.media_type, "worst_place": place}
 
 
 def _span(span: Span) -> list[float | None]:

@@ -2,85 +2,44 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 from collections.abc import Callable, Iterable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, dataclass
-from functools import partial
+from concurrent.futures import Future, ThreadPoolExecutor
 from threading import Lock
 
 from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Point, Rect
-from brightcanvas.basics.tones import UNTREATED, Tone
-from brightcanvas.eye.attention import Suggestion, suggest_subject
-from brightcanvas.eye.seams import Seams, rolled_to_gaps, seamless, seams_of
+from brightcanvas.eye.attention import suggest_subject
+from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
 from brightcanvas.media.clips import read_frame
-from brightcanvas.media.encode import codec_version, encode
+from brightcanvas.media.encode import codec_version
 from brightcanvas.media.pictures import read_picture
+from brightcanvas.media.stripping import bare
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.formats import encodings_for
+from brightcanvas.weight.lightest import Guide, follow, search
+from brightcanvas.weight.likeness import Score
+from brightcanvas.weight.search import Found, Study
+from brightcanvas.workshop.jobs import Job
+from brightcanvas.workshop.made import Look, Made, Result
+from brightcanvas.workshop.memory import (
+    guide_from,
+    guide_text,
+    look_from,
+    look_text,
+    made_from,
+    made_parts,
+)
 from brightcanvas.workshop.store import Store, key_of
 
 Progress = Callable[[str], None]
 """Told the name of each piece of work that is done."""
-
-
-@dataclass(frozen=True)
-class Made:
-    """One encoded picture."""
-
-    format: FileFormat
-    content: bytes
-
-    @property
-    def bytes(self) -> int:
-        """Its weight."""
-        return len(self.content)
-
-
-@dataclass(frozen=True)
-class Job:
-    """One part of a source, to be made in one size."""
-
-    facts: SourceFacts
-    poster_at: float
-    preparation: Preparation
-    area: Rect
-    size: tuple[int, int]
-    """Width and height of the result in px."""
-    tone: Tone = UNTREATED
-    css_px: float = 1.0
-    """Px of the result that make a CSS px at the largest box; matters to blurs only."""
-
-    @property
-    def source_identity(self) -> dict[str, object]:
-        """What decides the pixels of the prepared source."""
-        return {
-            "source": self.facts.digest,
-            "second": self.poster_at if self.facts.kind.is_clip else 0,
-            "seamless": self.preparation.seamless,
-            "rolled": self.preparation.rolled,
-        }
-
-    @property
-    def identity(self) -> dict[str, object]:
-        """What decides the pixels of the result."""
-        area = self.area
-        return {
-            **self.source_identity,
-            "area": [area.left, area.top, area.right, area.bottom],
-            "size": list(self.size),
-            "tone": asdict(self.tone),
-            "css_px": self.css_px if self.tone.soften else 1,
-        }
 
 
 class Source:
@@ -116,22 +75,22 @@ def prepared(picture: Raster, preparation: Preparation) -> Raster:
     return rolled_to_gaps(picture) if preparation.rolled else picture
 
 
-@dataclass(frozen=True)
-class Look:
-    """What a prepared source looks like."""
+class Resized:
+    """A rung that is resized when its pixels are first needed, and only then."""
 
-    content: Content
-    seams: Seams
-    suggestion: Suggestion
+    def __init__(self, job: Job, source: Source) -> None:
+        self._job = job
+        self._source = source
+        self._picture: Raster | None = None
 
-
-@dataclass(frozen=True)
-class Result:
-    """What became of a job: the files in every format tried, newest first, and the colour."""
-
-    files: tuple[Made, ...]
-    average: Colour
-    look: Look
+    @property
+    def picture(self) -> Raster:
+        """The rung's pixels."""
+        if self._picture is None:
+            job, source = self._job, self._source.picture
+            resized = source if job.takes_all else resize(source, job.area, *job.size)
+            self._picture = treated(resized, job.tone, job.css_px)
+        return self._picture
 
 
 class Workshop:
@@ -149,11 +108,23 @@ class Workshop:
         results: dict[Job, Result] = {}
         with ThreadPoolExecutor(max_workers=os.cpu_count()) as pool:
             for group in by_source.values():
-                source = Source(group[0])
-                look = self._look(group[0], source)
-                made = pool.map(partial(self._make, source=source, look=look), group)
-                results.update(zip(group, made, strict=True))
+                results |= self._make_group(group, pool)
         return results
+
+    def _make_group(self, jobs: list[Job], pool: ThreadPoolExecutor) -> dict[Job, Result]:
+        """Guides first: those that start from them wait for them."""
+        source = Source(jobs[0])
+        look = self._look(jobs[0], source)
+        guides = dict.fromkeys(job.guide or job for job in jobs)
+        guiding = {job: pool.submit(self._guiding, job, source, look) for job in guides}
+        results: dict[Job, Future[Result]] = {}
+        for job in jobs:
+            results[job] = pool.submit(self._make, job, source, look, guiding)
+        try:
+            return {job: future.result() for job, future in results.items()}
+        except BaseException:
+            pool.shutdown(wait=False, cancel_futures=True)
+            raise
 
     def _look(self, job: Job, source: Source) -> Look:
         key = key_of(work="look", **job.source_identity)
@@ -163,26 +134,54 @@ class Workshop:
             self._store.keep(key, kept)
         return look_from(kept.decode())
 
-    def _make(self, job: Job, source: Source, look: Look) -> Result:
+    def _guiding(self, job: Job, source: Source, look: Look) -> Guide:
+        """What a guide tells the others; making it makes its files too."""
+        key = key_of(work="guide", **_settings(job))
+        kept = self._store.find(key)
+        if kept is not None:
+            return guide_from(kept.decode())
         rung = Resized(job, source)
-        files = tuple(
-            self._file(job, rung, encoding) for encoding in encodings_for(_content(look, job))
-        )
+        found, guide = search(Study(rung.picture, job.viewing), _content(look, job), job.wanted)
+        self._keep_files(job, found, rung)
+        self._store.keep(key, guide_text(guide).encode())
+        return guide
+
+    def _make(
+        self, job: Job, source: Source, look: Look, guiding: dict[Job, Future[Guide]]
+    ) -> Result:
+        guide = guiding[job.guide or job].result()
+        rung = Resized(job, source)
+        files = self._files(job)
+        if files is None:
+            study = Study(rung.picture, job.viewing)
+            found = follow(study, _content(look, job), job.wanted, guide)
+            files = self._keep_files(job, found, rung)
+        for made in files:
+            self._progress(f"{job.facts.path.name} at {job.size[0]} px, {made.format.label}")
         return Result(files, self._average(job, rung), look)
 
-    def _file(self, job: Job, rung: Resized, encoding: Encoding) -> Made:
-        key = key_of(
-            work="file",
-            codec=codec_version(encoding.format),
-            settings=[encoding.format.name, encoding.quality, encoding.lossless],
-            **job.identity,
+    def _files(self, job: Job) -> tuple[Made, ...] | None:
+        kept = self._store.find(key_of(work="files", **_settings(job)))
+        if kept is None:
+            return None
+        listed = json.loads(kept)
+        contents = [self._store.find(one["name"]) for one in listed]
+        if any(content is None for content in contents):
+            return None
+        return tuple(
+            made_from(one, content or b"") for one, content in zip(listed, contents, strict=True)
         )
-        content = self._store.find(key)
-        if content is None:
-            content = encode(rung.picture, encoding)
-            self._store.keep(key, content)
-        self._progress(f"{job.facts.path.name} at {job.size[0]} px, {encoding.format.label}")
-        return Made(encoding.format, content)
+
+    def _keep_files(self, job: Job, found: tuple[Found, ...], rung: Resized) -> tuple[Made, ...]:
+        files = tuple(_left_alone(job, one) for one in found)
+        listed = []
+        for made in files:
+            name = hashlib.sha256(made.content).hexdigest()
+            self._store.keep(name, made.content)
+            listed.append(made_parts(made, name))
+        self._store.keep(key_of(work="files", **_settings(job)), json.dumps(listed).encode())
+        self._average(job, rung)
+        return files
 
     def _average(self, job: Job, rung: Resized) -> Colour:
         key = key_of(work="average", **job.identity)
@@ -192,6 +191,22 @@ class Workshop:
             kept = json.dumps([colour.red, colour.green, colour.blue]).encode()
             self._store.keep(key, kept)
         return Colour(*json.loads(kept))
+
+
+def _settings(job: Job) -> dict[str, object]:
+    """Everything that decides a job's files."""
+    return {**job.order, "codecs": [codec_version(one) for one in job.wanted.formats]}
+
+
+def _left_alone(job: Job, found: Found) -> Made:
+    """The file that was found, or the source's own where that is no heavier."""
+    made = Made(found.encoding, found.score, found.content)
+    if not job.takes_all or job.facts.kind.codec != found.encoding.format.name:
+        return made
+    content = bare(job.facts.path)
+    if content is None or len(content) > made.bytes:
+        return made
+    return Made(found.encoding, Score(1.0, 1.0), content, is_source=True)
 
 
 def _content(look: Look, job: Job) -> Content:
@@ -206,36 +221,3 @@ def _content(look: Look, job: Job) -> Content:
 def look_at(picture: Raster) -> Look:
     """Everything that is worth knowing of a source and needs its pixels."""
     return Look(content_of(picture), seams_of(picture), suggest_subject(picture))
-
-
-def look_text(look: Look) -> str:
-    """A look as JSON."""
-    return json.dumps(asdict(look))
-
-
-def look_from(text: str) -> Look:
-    """A look from its JSON."""
-    parts = json.loads(text)
-    subject = parts["suggestion"]
-    suggestion = Suggestion(
-        Point(**subject["point"]), Rect(**subject["box"]), subject["confidence"]
-    )
-    return Look(Content(**parts["content"]), Seams(**parts["seams"]), suggestion)
-
-
-class Resized:
-    """A rung that is resized when its pixels are first needed, and only then."""
-
-    def __init__(self, job: Job, source: Source) -> None:
-        self._job = job
-        self._source = source
-        self._picture: Raster | None = None
-
-    @property
-    def picture(self) -> Raster:
-        """The rung's pixels."""
-        if self._picture is None:
-            job = self._job
-            resized = resize(self._source.picture, job.area, *job.size)
-            self._picture = treated(resized, job.tone, job.css_px)
-        return self._picture

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
+from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.eye.legibility import (
     grounds,
@@ -17,13 +20,14 @@ from brightcanvas.eye.legibility import (
     scrim_colour_for,
 )
 from brightcanvas.media.clips import read_frame
-from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.survey import survey
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
-from brightcanvas.weight.formats import AVIF
+from brightcanvas.weight.ladders import AVIF
+from brightcanvas.weight.likeness import Viewing
+from brightcanvas.weight.search import Study, searched
 
 WIDTH = 960
 """Px, and CSS px, across at which a picture is tried."""
@@ -61,9 +65,9 @@ def run_trials(path: Path, copy: Rect, letters: Letters, limit: float) -> tuple[
     tint = scrim_colour_for(letters)
     parts = grounds(picture, [copy], WIDTH, letters, behind)
     least = least_scrim(parts, letters, behind, tint)
-    return tuple(
-        _trial(picture, copy, letters, candidate) for candidate in _candidates(letters, least)
-    )
+    with ThreadPoolExecutor() as pool:
+        trial = partial(_trial, picture, copy, letters)
+        return tuple(pool.map(trial, _candidates(letters, least)))
 
 
 @dataclass(frozen=True)
@@ -100,5 +104,6 @@ def _trial(picture: Raster, copy: Rect, letters: Letters, candidate: _Candidate)
     lowest = lowest_contrast(parts, letters, candidate.scrim).contrast
     scrim = candidate.scrim
     seen = treated(shipped, Tone(fade=scrim.strength, fade_to=scrim.colour)) if scrim else shipped
-    weight = len(encode(shipped, AVIF))
+    study = Study(shipped, Viewing())
+    weight = len(searched(study, AVIF, LEVELS[DEFAULT_LEVEL]).content)
     return Trial(candidate.name, candidate.line, seen, lowest, weight)

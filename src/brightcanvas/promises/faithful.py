@@ -1,0 +1,38 @@
+"""The promise *faithful*: each file looks like its original as displayed, as far as was asked."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from brightcanvas.ledger.model import Asset, Shown
+from brightcanvas.promises.verdict import Verdict
+
+NAME = "faithful"
+
+TOLERANCE = 0.002
+"""What a score may lie below its target: steps of a codec's quality are no finer."""
+
+
+def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | None:
+    """The verdict for one view, by the file that is least like its original.
+
+    Args:
+        backdrop: its name.
+        shown: as published.
+        level: the quality asked for, in the brief's word.
+        target: its score.
+    """
+    assets: Sequence[Asset] = [asset for one in shown.shipped for asset in one.assets]
+    if not assets:
+        return None
+    least = min(assets, key=lambda asset: asset.score)
+    margin = least.score - target + TOLERANCE
+    name = shown.view.slot.breakpoint.name
+    x, y = least.worst_place
+    says = (
+        f"scores {least.score:.3f} at least, {target:g} wanted ({level}); worst place"
+        f" {least.worst:.3f}, in {least.file} at {x:.0%} from the left, {y:.0%} from the top"
+    )
+    holds = margin >= 0
+    remedy = "" if holds else "a lower 'quality', or a source without so much grain"
+    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)

@@ -1,0 +1,376 @@
+"""How much a compressed picture looks like its original, as it is displayed.
+
+Multi-scale structural similarity (Z. Wang, E. Simoncelli, A. Bovik, "Multi-scale structural
+similarity for image quality assessment", Asilomar 2003) over lightness and colour in OKLab,
+where equal distances look equal. Four things are added to it:
+
+- The weights of its scales belong to octaves of CSS px, not of the file's px: what a dense
+  screen shows too small to be seen hardly counts.
+- It is computed region by region, so that the worst place counts beside the mean.
+- Regions that show the subject count more.
+- Where the original is smooth, steps in lightness that it does not have (banding) count by
+  the eye's threshold for them; the constants of structural similarity are blind to them.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.tone.light import light_of_code, to_light
+from brightcanvas.tone.oklab import colour_of_responses, lightness_of_responses, responses
+from brightcanvas.weight.smoothing import RADIUS, TAPS, Plane, smoothed
+
+C1, C2 = 0.01**2, 0.03**2
+"""Constants of structural similarity for a range of 1 (Wang 2004, section III B)."""
+
+OCTAVE_WEIGHTS = (0.0448, 0.2856, 0.3001, 0.2363, 0.1333)
+"""Of the octaves of detail from 1 CSS px on (Wang 2003, section 3.2).
+
+They were measured at 32 px to a degree of the visual field: a screen of 1 CSS px = 1/96 inch
+seen from 48 cm, nearer than the arm's length that CSS assumes, so on the safe side."""
+
+LEAST_WEIGHT = 0.01
+"""Scales that count for less are left out."""
+
+LIGHTNESS_SHARE = 0.8
+"""Of lightness in a region's score; the rest is shared by the two axes of colour."""
+
+REGION = 64
+"""CSS px across one region."""
+
+SUBJECT_WEIGHT = 3.0
+"""A region that shows the subject counts as much as three others."""
+
+BAND_STEP = 0.002
+"""Step of OKLab lightness at the threshold of seeing, for smooth areas side by side: 0.5 % of
+luminance at mid grey, the peak of contrast sensitivity (P. Barten, "Contrast Sensitivity of the
+Human Eye", 1999, chapter 3)."""
+
+SMOOTH = 0.012
+"""Standard deviation of OKLab lightness within a window below which an area is smooth."""
+
+BAND_SHARE = 0.25
+"""How much of a region's score banding all over it takes away."""
+
+WORST_SHARE = 0.1
+"""Of the worst region in the one figure that targets are about."""
+
+SPREAD = 2.0
+"""Power of the scores, so that their figures lie about as far apart as those of the plain
+single-scale measure do; see ``python -m bench.weight``."""
+
+BAND_OCTAVE = 2
+"""Bands are looked for in detail from this octave of CSS px on."""
+
+
+@dataclass(frozen=True)
+class Viewing:
+    """How a picture is seen."""
+
+    density: float = 1.0
+    """Px of the file that make a CSS px, where it is shown largest."""
+    subjects: tuple[Rect, ...] = ()
+    """In fractions of the picture."""
+    veil: Colour | None = None
+    """An even scrim above it; its alpha is the scrim's strength."""
+
+
+@dataclass(frozen=True)
+class Score:
+    """1 is the original; lower is less like it."""
+
+    mean: float
+    """Over all regions, the subject's counting more."""
+    worst: float
+    """Of the worst region."""
+    place: tuple[float, float] = (0.5, 0.5)
+    """The middle of the worst region, in fractions of the picture."""
+
+    @property
+    def figure(self) -> float:
+        """Both in one: the worst region counts for a tenth."""
+        return (1 - WORST_SHARE) * self.mean + WORST_SHARE * self.worst
+
+
+@dataclass(frozen=True, eq=False)
+class Scale:
+    """The original at one scale, with everything that comparisons need of it."""
+
+    planes: tuple[Plane, ...]
+    means: tuple[Plane, ...]
+    variances: tuple[Plane, ...]
+    octave: float
+    """Log2 of CSS px to a sample."""
+    level: int
+    """Log2 of px to a sample."""
+
+    @property
+    def step(self) -> int:
+        """Samples between windows: at fine scales every other one tells enough."""
+        return step_at(self.planes[0])
+
+
+def step_at(plane: Plane) -> int:
+    """Samples between windows; small planes are looked at closely."""
+    return 2 if min(plane.shape) >= 64 else 1
+
+
+class Original:
+    """A picture that others are compared with."""
+
+    def __init__(self, picture: Raster, viewing: Viewing) -> None:
+        self._viewing = viewing
+        self.size = picture.size
+        self.region = region_px(viewing.density)
+        self.grid = _grid(picture, self.region)
+        self._octave = -math.log2(max(viewing.density, 0.25))
+        self._first = _first_level(self._octave, picture)
+        self._grounds = (0.0, 1.0) if picture.has_alpha else (0.0,)
+        self._scales = [self._described(self._planes(picture, ground)) for ground in self._grounds]
+        self.weights = region_weights(self.grid, self.region, picture, viewing.subjects)
+
+    def regions(self, shown: Raster) -> NDArray[np.float64]:
+        """The score of every region of a compressed version of it, shape ``grid``."""
+        scores = [
+            self._compared(scales, self._planes(shown, ground))
+            for scales, ground in zip(self._scales, self._grounds, strict=True)
+        ]
+        return np.asarray(np.min(scores, axis=0))
+
+    def score(self, shown: Raster) -> Score:
+        """How much a compressed version looks like it."""
+        return self.pooled(self.regions(shown))
+
+    def pooled(self, regions: NDArray[np.float64]) -> Score:
+        """Mean and worst of the regions' scores."""
+        row, column = np.unravel_index(int(regions.argmin()), regions.shape)
+        middle = (np.array([column, row]) + 0.5) * self.region
+        x, y = np.minimum(middle / (self.size.width, self.size.height), 1.0)
+        mean = float((regions * self.weights).sum() / self.weights.sum())
+        return Score(mean, float(regions.min()), (float(x), float(y)))
+
+    def _planes(self, picture: Raster, ground: float) -> list[tuple[Plane, ...]]:
+        """Lightness at every scale that counts, the finest first; with a and b from the third."""
+        lightness, colour = _finest(picture, self._viewing.veil, ground, self._first)
+        pyramid: list[tuple[Plane, ...]] = [(lightness,)]
+        levels = len(OCTAVE_WEIGHTS) + math.ceil(-self._octave) - self._first - 1
+        planes: tuple[Plane, ...] = (_halved(lightness), *colour)
+        for number in range(levels):
+            if min(planes[0].shape) < TAPS:
+                break
+            pyramid.append(planes if number else planes[:1])
+            planes = tuple(_halved(plane) for plane in planes)
+        return pyramid
+
+    def _described(self, pyramid: list[tuple[Plane, ...]]) -> list[Scale]:
+        scales = []
+        for number, planes in enumerate(pyramid):
+            level = self._first + number
+            step = step_at(planes[0])
+            means = tuple(smoothed(plane, step) for plane in planes)
+            variances = tuple(
+                smoothed(plane * plane, step) - mean * mean
+                for plane, mean in zip(planes, means, strict=True)
+            )
+            scales.append(Scale(planes, means, variances, self._octave + level, level))
+        return scales
+
+    def _compared(
+        self, scales: list[Scale], pyramid: list[tuple[Plane, ...]]
+    ) -> NDArray[np.float64]:
+        logarithms = np.zeros(self.grid)
+        total = sum(octave_weight(scale.octave) for scale in scales)
+        bands = min(scales, key=lambda scale: abs(scale.octave - BAND_OCTAVE))
+        banding = np.ones(self.grid)
+        for scale, planes in zip(scales, pyramid, strict=True):
+            share = octave_weight(scale.octave) / total
+            is_last = scale is scales[-1]
+            for number, one in enumerate(planes):
+                likeness, mean = _likeness(scale, number, one, with_means=is_last)
+                part = _channel_share(number, len(scale.planes))
+                pooled = self._pool(likeness, scale)
+                logarithms += share * part * np.log(np.maximum(pooled, 1e-3))
+                if scale is bands and number == 0:
+                    banding = 1 - BAND_SHARE * self._pool(_banding(scale, mean), scale)
+        return np.asarray(np.exp(SPREAD * logarithms) * banding)
+
+    def _pool(self, values: Plane, scale: Scale) -> NDArray[np.float64]:
+        """Means over the windows whose middle lies in each region."""
+        size = self.region / 2**scale.level
+        rows = _starts(values.shape[0], scale.step, size, self.grid[0])
+        columns = _starts(values.shape[1], scale.step, size, self.grid[1])
+        sums = np.add.reduceat(np.add.reduceat(values, rows, axis=0), columns, axis=1)
+        counts = np.outer(_counts(rows, values.shape[0]), _counts(columns, values.shape[1]))
+        return np.asarray(sums / counts)
+
+
+def region_px(density: float) -> int:
+    """Px of the file across one region, a multiple of 16 as codecs' blocks are."""
+    return max(32, round(REGION * density / 16) * 16)
+
+
+def octave_weight(octave: float) -> float:
+    """The weight of detail at an octave of CSS px; finer than one CSS px it falls to nothing."""
+    return float(np.interp(octave, range(-1, len(OCTAVE_WEIGHTS)), (0.0, *OCTAVE_WEIGHTS)))
+
+
+def _grid(picture: Raster, region: int) -> tuple[int, int]:
+    """Regions down and across; a rest of less than half a region goes to its neighbour."""
+    height, width = picture.pixels.shape[:2]
+    return max(1, round(height / region)), max(1, round(width / region))
+
+
+def _first_level(octave: float, picture: Raster) -> int:
+    """The finest scale that counts; a tiny picture is taken as it is."""
+    level = 0
+    while (
+        octave_weight(octave + level) < LEAST_WEIGHT
+        and min(picture.pixels.shape[:2]) >= 4 * TAPS << level
+    ):
+        level += 1
+    return level
+
+
+def region_weights(
+    grid: tuple[int, int], region: int, picture: Raster, subjects: Sequence[Rect]
+) -> NDArray[np.float64]:
+    """How much each region counts."""
+    weights = np.ones(grid)
+    height, width = picture.pixels.shape[:2]
+    for subject in subjects:
+        top, bottom = subject.top * height / region, subject.bottom * height / region
+        left, right = subject.left * width / region, subject.right * width / region
+        rows = slice(int(min(top, grid[0] - 1)), math.ceil(max(bottom, top + 1e-6)))
+        columns = slice(int(min(left, grid[1] - 1)), math.ceil(max(right, left + 1e-6)))
+        weights[rows, columns] = SUBJECT_WEIGHT
+    return weights
+
+
+def _starts(count: int, step: int, region: float, regions: int) -> NDArray[np.intp]:
+    """For each region the first window whose middle lies in it."""
+    middles = RADIUS + np.arange(count) * step
+    starts = np.searchsorted(middles, np.arange(regions) * region)
+    return np.asarray(np.minimum(starts, count - 1))
+
+
+def _counts(starts: NDArray[np.intp], count: int) -> NDArray[np.intp]:
+    """How many windows each region takes its mean of."""
+    return np.asarray(np.maximum(np.diff([*starts, count]), 1))
+
+
+def _channel_share(number: int, channels: int) -> float:
+    if channels == 1:
+        return 1.0
+    return LIGHTNESS_SHARE if number == 0 else (1 - LIGHTNESS_SHARE) / (channels - 1)
+
+
+ROWS = 256
+"""Rows that are turned into OKLab at once, so that the memory needed stays small."""
+
+
+def _finest(
+    picture: Raster, veil: Colour | None, ground: float, level: int
+) -> tuple[Plane, tuple[Plane, Plane]]:
+    """Lightness at the finest scale, and a and b at the next: light is averaged, as eyes do."""
+    block = 1 << level
+    if min(picture.pixels.shape[:2]) < TAPS * block:
+        picture = _padded(picture, TAPS * block)
+    height, width = (side // block for side in picture.pixels.shape[:2])
+    lightness = np.empty((height, width), np.float32)
+    colour = tuple(np.empty((height // 2, width // 2), np.float32) for _ in range(2))
+    for start in range(0, height, ROWS):
+        stop = min(start + ROWS, height)
+        light = _light(picture.pixels[start * block : stop * block, : width * block], veil, ground)
+        for _ in range(level):
+            light = _halved(light)
+        cones = responses(light)
+        lightness[start:stop] = lightness_of_responses(cones)
+        for plane, values in zip(colour, colour_of_responses(_halved(cones)), strict=True):
+            plane[start // 2 : stop // 2] = values
+    return lightness, (colour[0], colour[1])
+
+
+def _padded(picture: Raster, wanted: int) -> Raster:
+    """A tiny picture, its edges repeated until one window fits."""
+    height, width = picture.pixels.shape[:2]
+    room = [(0, max(0, wanted - height)), (0, max(0, wanted - width)), (0, 0)]
+    return Raster(np.pad(picture.pixels, room, mode="edge"))
+
+
+def _on_ground(codes: NDArray[np.uint8], ground: float) -> NDArray[np.uint8]:
+    """Codes without alpha, as they are on a grey ground (0 is black, 1 white)."""
+    if codes.shape[2] == 3:
+        return codes
+    alpha = codes[..., 3:] * np.float32(1 / 255)
+    seen = codes[..., :3] * alpha + np.float32(ground * 255) * (1 - alpha)
+    return np.asarray(seen + np.float32(0.5)).astype(np.uint8)
+
+
+def _light(codes: NDArray[np.uint8], veil: Colour | None, ground: float) -> NDArray[np.float32]:
+    """Linear light of codes as they are seen on a ground and under a veil."""
+    codes = _on_ground(codes, ground)
+    if veil is None:
+        return light_of_code().take(codes, mode="clip")
+    light = np.empty(codes.shape, np.float32)
+    for channel, tint in enumerate((veil.red, veil.green, veil.blue)):
+        seen = np.arange(256) / 255 * (1 - veil.alpha) + tint * veil.alpha
+        light[..., channel] = to_light(seen).astype(np.float32).take(codes[..., channel])
+    return light
+
+
+def _halved(plane: Plane) -> Plane:
+    """Means of two by two samples."""
+    height, width = plane.shape[0] // 2 * 2, plane.shape[1] // 2 * 2
+    even, odd = plane[0:height:2], plane[1:height:2]
+    rows = even[:, :width] + odd[:, :width]
+    return np.asarray((rows[:, 0::2] + rows[:, 1::2]) * np.float32(0.25))
+
+
+def _likeness(scale: Scale, number: int, shown: Plane, *, with_means: bool) -> tuple[Plane, Plane]:
+    """Structural similarity of one plane, window by window, and the means of what is shown.
+
+    Contrast and structure (Wang 2004, equation 13 without its first factor); with the means
+    also compared it is the whole equation.
+    """
+    mean, variance = scale.means[number], scale.variances[number]
+    own = smoothed(shown, scale.step)
+    own_variance = smoothed(shown * shown, scale.step) - own * own
+    both = smoothed(shown * scale.planes[number], scale.step) - own * mean
+    likeness = (2 * both + np.float32(C2)) / (variance + own_variance + np.float32(C2))
+    if with_means:
+        likeness *= (2 * mean * own + np.float32(C1)) / (mean * mean + own * own + np.float32(C1))
+    return likeness, own
+
+
+def _banding(scale: Scale, shown: Plane) -> Plane:
+    """0 (none) to 1: steps in smooth areas that the original does not have, or lost slopes."""
+    mean, variance = scale.means[0], scale.variances[0]
+    smooth = 1 / (1 + (variance / np.float32(SMOOTH**2)) ** 2)
+    found = np.zeros_like(mean)
+    for axis in (0, 1):
+        slope = np.diff(mean, axis=axis, append=np.take(mean, [-1], axis=axis))
+        own = np.diff(shown, axis=axis, append=np.take(shown, [-1], axis=axis))
+        threshold = np.float32(BAND_STEP**2)
+        found += 1 - (2 * slope * own + threshold) / (slope * slope + own * own + threshold)
+    return np.asarray(np.minimum(found, 1) * smooth)
+
+
+def structural_similarity(one: Plane, other: Plane) -> float:
+    """The plain measure over one plane with a range of 1 (Wang 2004, equation 13)."""
+    means, own = smoothed(one), smoothed(other)
+    scale = Scale((one,), (means,), (smoothed(one * one) - means * means,), 0.0, 0)
+    if scale.step == 1:
+        return float(_likeness(scale, 0, other, with_means=True)[0].mean())
+    variance, own_variance = scale.variances[0], smoothed(other * other) - own * own
+    both = smoothed(one * other) - means * own
+    likeness = (2 * both + C2) / (variance + own_variance + C2)
+    likeness *= (2 * means * own + C1) / (means * means + own * own + C1)
+    return float(likeness.mean())

@@ -1,0 +1,179 @@
+"""The lightest file that meets a target, for little more than the cost of making it.
+
+The logarithm of a file's unlikeness (1 - score) falls with the codec's quality along a curve
+that has nearly the same shape for all pictures; only its height differs. So one file tells
+where the curve lies. Trials on a small mosaic of the picture find it; the real file is made,
+measured, and made once more only if it missed. How rungs of one cut help each other is told in
+``weight.lightest``.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.raster import Raster
+from brightcanvas.media.encode import encode
+from brightcanvas.media.pictures import decode
+from brightcanvas.weight.ladders import Ladder
+from brightcanvas.weight.likeness import Original, Score, Viewing
+from brightcanvas.weight.mosaic import Mosaic, Picked, pick
+
+TOO_LOW, TOO_HIGH = -0.002, 0.005
+"""How far a file's score may be from its target before it is made once more."""
+
+AIM = 0.0015
+"""How far above the target is aimed: the middle between the two."""
+
+NEAR = 0.01
+"""A trial this near to the target is near enough for the curve to tell the rest."""
+
+MOST_TRIALS = 3
+
+MOST_CORRECTIONS = 3
+"""Once is enough nearly always; a file that still falls short of its target gets more."""
+
+SCOUT = Encoding(FileFormat.JPEG, quality=50, progressive=False)
+"""The quick trial by which the regions of a mosaic are picked."""
+
+
+@dataclass(frozen=True)
+class Found:
+    """The file that was found."""
+
+    encoding: Encoding
+    content: bytes
+    score: Score
+    encodes: int = 1
+    """How often the whole picture was encoded for it."""
+
+
+def log_unlikeness(score: float) -> float:
+    """The natural logarithm of 1 - score, of which scores near 1 are taken as one."""
+    return math.log(max(1 - score, 1e-4))
+
+
+def lift_of(found: Found, ladder: Ladder) -> float:
+    """How much higher than the usual one the curve of a file's picture lies."""
+    return log_unlikeness(found.score.figure) - ladder.height(found.encoding.quality)
+
+
+class Study:
+    """A picture whose lightest files are looked for, with what all its formats share."""
+
+    def __init__(self, picture: Raster, viewing: Viewing) -> None:
+        self.picture = picture
+        self.original = Original(picture, viewing)
+        self.viewing = viewing
+
+    def picked(self) -> Picked | None:
+        """The regions that stand for it, by a quick trial; None where it is small itself."""
+        trial = decode(encode(_opaque(self.picture), SCOUT))
+        return pick(self.original, self.original.regions(trial))
+
+    def mosaic(self, picked: Picked | None) -> Mosaic | None:
+        """A small picture that stands for it, made of regions picked in it or in a neighbour."""
+        region = self.original.region
+        if picked is None or min(self.picture.size.width, self.picture.size.height) < 2 * region:
+            return None
+        return Mosaic(self.picture, region, picked, self.viewing)
+
+
+def _opaque(picture: Raster) -> Raster:
+    return Raster(picture.pixels[..., :3]) if picture.has_alpha else picture
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What trials told of one format."""
+
+    lift: float
+    bytes: int
+    """Of the mosaic at the last trial."""
+
+
+def tried_out(study: Study, mosaic: Mosaic | None, ladder: Ladder, target: float) -> Tried:
+    """Where the curve of a picture lies in one format, as trials on its mosaic tell."""
+    lift, tried, weight = 0.0, set[int](), 0
+    for _ in range(MOST_TRIALS):
+        encoding = ladder.encoding(wanted_quality(ladder, target, lift), draft=True)
+        if encoding.quality in tried:
+            break
+        tried.add(encoding.quality)
+        score, weight = trial(study, mosaic, encoding)
+        lift = log_unlikeness(score) - ladder.height(encoding.quality)
+        if abs(score - target - AIM) < NEAR:
+            break
+    return Tried(lift, weight)
+
+
+def trial(study: Study, mosaic: Mosaic | None, encoding: Encoding) -> tuple[float, int]:
+    """The score and the bytes of a mosaic, or of a small picture itself, in some encoding."""
+    content = encode(mosaic.picture if mosaic else study.picture, encoding)
+    judge: Mosaic | Original = mosaic or study.original
+    return judge.score(decode(content)).figure, len(content)
+
+
+def trial_lift(study: Study, mosaic: Mosaic, ladder: Ladder, quality: float) -> float:
+    """The lift that one trial at a quality tells."""
+    encoding = ladder.encoding(quality, draft=True)
+    return log_unlikeness(trial(study, mosaic, encoding)[0]) - ladder.height(encoding.quality)
+
+
+def searched(study: Study, ladder: Ladder, target: float) -> Found:
+    """The lightest file of a single picture that nothing is known of yet."""
+    mosaic = study.mosaic(study.picked())
+    return lightest(study, ladder, target, tried_out(study, mosaic, ladder, target).lift)
+
+
+def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
+    """The lightest file of a picture, in one format, that reaches a target.
+
+    Args:
+        study: of the picture.
+        ladder: of the format.
+        target: the score wanted.
+        lift: how much higher than the usual one its curve lies, as far as is known.
+    """
+    found = _made(study, ladder.encoding(wanted_quality(ladder, target, lift)))
+    for _ in range(MOST_CORRECTIONS):
+        again = _corrected(study, ladder, found, target)
+        if again is None:
+            break
+        found = _better(found, again, target)
+        if found.score.figure >= target + TOO_LOW:
+            break
+    return found
+
+
+def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
+    """The quality at which a picture's curve reaches a target."""
+    return ladder.quality(log_unlikeness(target + AIM) - lift)
+
+
+def _made(study: Study, encoding: Encoding, encodes: int = 1) -> Found:
+    content = encode(study.picture, encoding)
+    return Found(encoding, content, study.original.score(decode(content)), encodes)
+
+
+def _corrected(study: Study, ladder: Ladder, found: Found, target: float) -> Found | None:
+    """The file made once more, nearer to the target; None where there is nothing to gain."""
+    off = found.score.figure - target
+    if TOO_LOW <= off <= TOO_HIGH:
+        return None
+    wanted = wanted_quality(ladder, target, lift_of(found, ladder))
+    step = 1 if off < 0 else -1
+    wanted = max(wanted * step, (found.encoding.quality + step) * step) * step
+    encoding = ladder.encoding(wanted)
+    return None if encoding == found.encoding else _made(study, encoding, found.encodes + 1)
+
+
+def _better(first: Found, second: Found, target: float) -> Found:
+    """Of two, the lightest that reaches the target; else the nearest to it."""
+    reaching = [one for one in (first, second) if one.score.figure - target >= TOO_LOW]
+    if reaching:
+        best = min(reaching, key=lambda one: len(one.content))
+    else:
+        best = max((first, second), key=lambda one: one.score.figure)
+    return replace(best, encodes=second.encodes)
