@@ -11,12 +11,14 @@ from brightcanvas.tone.light import light_of_code, to_codes
 
 def average_colour(picture: Raster) -> Colour:
     """The picture's mean light as an opaque colour; transparent parts count for nothing."""
-    light = light_of_code().take(picture.pixels[..., :3], mode="clip").reshape(-1, 3)
     if picture.has_alpha:
+        light = light_of_code().take(picture.pixels[..., :3], mode="clip").reshape(-1, 3)
         alpha = picture.pixels[..., 3].reshape(-1, 1).astype(np.float32)
         total = float(alpha.sum(dtype=np.float64))
         mean = (light * alpha).sum(axis=0, dtype=np.float64) / total if total else np.ones(3)
     else:
-        mean = light.mean(axis=0, dtype=np.float64)
+        flat = picture.pixels.reshape(-1, 3)
+        counts = [np.bincount(flat[:, channel], minlength=256) for channel in range(3)]
+        mean = np.array([count @ light_of_code() / len(flat) for count in counts])
     red, green, blue = (float(part) for part in to_codes(mean))
     return Colour(red, green, blue)

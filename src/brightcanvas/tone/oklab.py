@@ -5,6 +5,7 @@ B. Ottosson, "A perceptual color space for image processing", 2020; CSS Color 4,
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -42,18 +43,27 @@ def light_from_oklab(lab: Field) -> Field:
     return np.asarray((lab @ _FROM_LAB.T) ** 3 @ _FROM_CONES.T)
 
 
-def responses(light: Field) -> Field:
+Planes = Sequence[Field]
+"""Three planes, one for each channel: quicker to work on than pixels side by side."""
+
+
+def _mixed(planes: Planes, weights: Field) -> Field:
+    mixed = planes[0] * weights[0]
+    for plane, weight in zip(planes[1:], weights[1:], strict=True):
+        mixed += plane * weight
+    return np.asarray(mixed)
+
+
+def responses(light: Planes) -> list[Field]:
     """The cube roots of the cones' responses to linear light, from which OKLab is made."""
-    flat = light.reshape(-1, 3) @ _TO_CONES.T
-    np.maximum(flat, 0, out=flat)
-    return np.asarray(np.cbrt(flat, out=flat).reshape(light.shape))
+    return [np.cbrt(np.maximum(_mixed(light, row), 0)) for row in _TO_CONES]
 
 
-def lightness_of_responses(cones: Field) -> Field:
-    """OKLab's L alone; one axis less than the responses have."""
-    return np.asarray(cones @ _TO_LAB[0])
+def lightness_of_responses(cones: Planes) -> Field:
+    """OKLab's L alone."""
+    return _mixed(cones, _TO_LAB[0])
 
 
-def colour_of_responses(cones: Field) -> tuple[Field, Field]:
+def colour_of_responses(cones: Planes) -> tuple[Field, Field]:
     """OKLab's a and b alone."""
-    return cones @ _TO_LAB[1], cones @ _TO_LAB[2]
+    return _mixed(cones, _TO_LAB[1]), _mixed(cones, _TO_LAB[2])

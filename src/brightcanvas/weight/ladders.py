@@ -1,7 +1,7 @@
 """The codecs whose quality is searched, and how their pictures usually fare.
 
-The curves are means over pictures, seen at 1 and 1.7 px to a CSS px; ``python -m bench.curves``
-prints them anew. What matters of them is their shape: each picture has its own height.
+The curves are means over pictures, seen at 1 and 1.7 px to a CSS px. What
+matters of them is their shape: each picture has its own height.
 """
 
 from __future__ import annotations

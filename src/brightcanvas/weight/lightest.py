@@ -36,12 +36,12 @@ DENSITY_MOVE = -1.0
 """How much higher a curve lies where the picture is seen twice as densely, about."""
 
 EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
-    FileFormat.JPEG: {"mosaic": 0.8},
-    FileFormat.WEBP: {"JPEG": 1.0},
-    FileFormat.AVIF: {"mosaic": 0.4, "JPEG": 0.2, "WebP": 0.4},
+    FileFormat.JPEG: {"mosaic": 0.7, "density": 0.25},
+    FileFormat.WEBP: {"JPEG": 1.15},
+    FileFormat.AVIF: {"mosaic": 0.4, "JPEG": 0.2, "WebP": 0.5},
 }
-"""How much a trial on the mosaic, and the files of other formats, count for a format's move;
-fitted over rungs of photographs, see ``python -m bench.curves``."""
+"""How much a trial on the mosaic, the density at which the rung is seen, and its files in other
+formats count for a format's move; fitted over the rungs of photographs."""
 
 PALETTES = (256, 128, 64, 32, 16, 8)
 NEAR_BITS = (3, 2, 1)
@@ -102,7 +102,7 @@ def follow(study: Study, content: Content, wanted: Wanted, guide: Guide) -> tupl
     moves: dict[str, float] = {}
     for ladder in _guided(guide):
         known, kind = guide.known[ladder.name], ladder.settings.format
-        evidence = dict(moves)
+        evidence = {"density": away, **moves}
         if mosaic and known.trial_lift is not None and "mosaic" in EVIDENCE[kind]:
             quality = wanted_quality(ladder, wanted.target, known.lift + away)
             evidence["mosaic"] = trial_lift(study, mosaic, ladder, quality) - known.trial_lift
@@ -115,11 +115,12 @@ def follow(study: Study, content: Content, wanted: Wanted, guide: Guide) -> tupl
 
 
 def _move(weights: Mapping[str, float], evidence: Mapping[str, float], otherwise: float) -> float:
-    """The weighted mean of the evidence that there is."""
+    """The evidence that there is, weighted; what is missing is taken to say the same."""
     there = {name: weight for name, weight in weights.items() if name in evidence}
     if not there:
         return otherwise
-    return sum(weight * evidence[name] for name, weight in there.items()) / sum(there.values())
+    told = sum(weight * evidence[name] for name, weight in there.items())
+    return told * sum(weights.values()) / sum(there.values())
 
 
 def _is_photograph(content: Content) -> bool:

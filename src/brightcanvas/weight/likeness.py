@@ -114,13 +114,14 @@ class Scale:
 
     @property
     def step(self) -> int:
-        """Samples between windows: at fine scales every other one tells enough."""
+        """Samples between windows; see step_at."""
         return step_at(self.planes[0])
 
 
 def step_at(plane: Plane) -> int:
-    """Samples between windows; small planes are looked at closely."""
-    return 2 if min(plane.shape) >= 64 else 1
+    """Samples between windows, which overlap anyway; small planes are looked at closely."""
+    shorter = min(plane.shape)
+    return 4 if shorter >= 384 else 2 if shorter >= 64 else 1
 
 
 class Original:
@@ -288,12 +289,14 @@ def _finest(
     colour = tuple(np.empty((height // 2, width // 2), np.float32) for _ in range(2))
     for start in range(0, height, ROWS):
         stop = min(start + ROWS, height)
-        light = _light(picture.pixels[start * block : stop * block, : width * block], veil, ground)
+        codes = picture.pixels[start * block : stop * block, : width * block]
+        light = _light(codes, veil, ground)
         for _ in range(level):
-            light = _halved(light)
+            light = [_halved(channel) for channel in light]
         cones = responses(light)
         lightness[start:stop] = lightness_of_responses(cones)
-        for plane, values in zip(colour, colour_of_responses(_halved(cones)), strict=True):
+        halves = [_halved(cone) for cone in cones]
+        for plane, values in zip(colour, colour_of_responses(halves), strict=True):
             plane[start // 2 : stop // 2] = values
     return lightness, (colour[0], colour[1])
 
@@ -314,16 +317,18 @@ def _on_ground(codes: NDArray[np.uint8], ground: float) -> NDArray[np.uint8]:
     return np.asarray(seen + np.float32(0.5)).astype(np.uint8)
 
 
-def _light(codes: NDArray[np.uint8], veil: Colour | None, ground: float) -> NDArray[np.float32]:
-    """Linear light of codes as they are seen on a ground and under a veil."""
+def _light(codes: NDArray[np.uint8], veil: Colour | None, ground: float) -> list[Plane]:
+    """Red, green and blue light of codes as they are seen on a ground and under a veil."""
     codes = _on_ground(codes, ground)
-    if veil is None:
-        return light_of_code().take(codes, mode="clip")
-    light = np.empty(codes.shape, np.float32)
-    for channel, tint in enumerate((veil.red, veil.green, veil.blue)):
-        seen = np.arange(256) / 255 * (1 - veil.alpha) + tint * veil.alpha
-        light[..., channel] = to_light(seen).astype(np.float32).take(codes[..., channel])
-    return light
+    tables = [light_of_code()] * 3 if veil is None else _veiled(veil)
+    return [table.take(codes[..., channel], mode="clip") for channel, table in enumerate(tables)]
+
+
+def _veiled(veil: Colour) -> list[NDArray[np.float32]]:
+    """The light of each code under a veil, for red, green and blue."""
+    codes = np.arange(256) / 255 * (1 - veil.alpha)
+    tints = (veil.red, veil.green, veil.blue)
+    return [to_light(codes + tint * veil.alpha).astype(np.float32) for tint in tints]
 
 
 def _halved(plane: Plane) -> Plane:

@@ -11,13 +11,16 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.tone.resample import BLOCK, Block
+from brightcanvas.tone.resample import Block
 
 TAPS = 11
 SIGMA = 1.5
 """Samples; the window of Z. Wang et al., "Image quality assessment: from error visibility to
 structural similarity", IEEE Trans. Image Processing 13(4), 2004, section III C."""
 RADIUS = TAPS // 2
+
+BLOCK = 48
+"""Samples that the windows computed at once begin in."""
 
 Plane = NDArray[np.float32]
 
@@ -49,7 +52,8 @@ def smoothed(plane: Plane, step: int = 1) -> Plane:
 @lru_cache(maxsize=64)
 def _blocks(length: int, step: int) -> tuple[Block, ...]:
     count = 1 + (length - TAPS) // step
-    return tuple(_block(start, min(start + BLOCK, count), step) for start in range(0, count, BLOCK))
+    size = max(8, BLOCK // step)
+    return tuple(_block(start, min(start + size, count), step) for start in range(0, count, size))
 
 
 def _block(start: int, stop: int, step: int) -> Block:
