@@ -46,6 +46,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_plan(commands)
     _add_sheet(commands)
     _add_crop(commands)
+    _add_compress(commands)
     _add_subject(commands)
     _add_trials(commands)
     _add_demo(commands)
@@ -145,6 +146,40 @@ def _add_crop(commands: Commands) -> None:
         " or a box LEFT,TOP,RIGHT,BOTTOM (default: the middle)",
     )  # fmt: skip
     command.add_argument("--output", type=Path, metavar="FILE", help="where to write it")
+    _add_limit(command)
+
+
+def _add_compress(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "compress",
+        "make single pictures and SVG drawings lighter, each by what is seen of it",
+        "  bright-canvas compress mill.jpg map.png logo.svg\n"
+        "  bright-canvas compress photos/*.jpg --formats avif,webp,jpeg --into light\n"
+        "  bright-canvas compress mill.jpg --budget 80kB\n",
+    )
+    command.add_argument("files", nargs="+", type=Path, metavar="FILE")
+    aim = command.add_mutually_exclusive_group()
+    aim.add_argument(
+        "--quality", choices=("careful", "everyday", "thrifty"), default="everyday",
+        help="how much it looks like the original as displayed (default: everyday)",
+    )  # fmt: skip
+    aim.add_argument(
+        "--budget", type=amount_of_bytes, metavar="BYTES",
+        help="the best that fits into so many bytes, such as 80kB",
+    )  # fmt: skip
+    command.add_argument(
+        "--formats", type=format_names, default=(), metavar="LIST",
+        help="such as avif,webp,jpeg (default: each file keeps its own)",
+    )  # fmt: skip
+    command.add_argument(
+        "--density", type=density, default=1.0, metavar="NUMBER",
+        help="px of the file that make a CSS px where it is shown (default: 1)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
+    command.add_argument(
+        "--replace", action="store_true", help="put the files in the place of their sources"
+    )
     _add_limit(command)
 
 
@@ -257,6 +292,35 @@ def text_size(text: str) -> float:
     if not 0 < size <= 1000:
         raise argparse.ArgumentTypeError("a size of letters in CSS px, above 0, is wanted")
     return size
+
+
+def amount_of_bytes(text: str) -> int:
+    """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
+    from brightcanvas.basics.bytecounts import parse_bytes
+
+    try:
+        return parse_bytes(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
+
+
+def format_names(text: str) -> tuple[str, ...]:
+    """Read ``avif,webp,jpeg``."""
+    names = tuple(part.strip().lower() for part in text.split(","))
+    if not all(name in ("avif", "webp", "jpeg", "png") for name in names):
+        raise argparse.ArgumentTypeError("some of avif, webp, jpeg and png are wanted")
+    return tuple(dict.fromkeys(names))
+
+
+def density(text: str) -> float:
+    """Read a density in px to a CSS px."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = 0.0
+    if not 0.25 <= value <= 8:
+        raise argparse.ArgumentTypeError("a density from 0.25 to 8 is wanted")
+    return value
 
 
 def megapixels(text: str) -> float:

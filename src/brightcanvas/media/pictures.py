@@ -85,14 +85,14 @@ def read_picture(path: Path) -> Raster:
         turn = _UPRIGHT.get(orientation_of(image))
         image.load()
         straight = _in_srgb(_eight_bit(image))
-        return Raster(_pixels(straight.transpose(turn) if turn is not None else straight))
+        return Raster(pixels_of(straight.transpose(turn) if turn is not None else straight))
 
 
 def decode(content: bytes) -> Raster:
     """The pixels of a picture that we have encoded ourselves."""
     with Image.open(io.BytesIO(content)) as image:
         image.load()
-        return Raster(_pixels(_in_srgb(image)))
+        return Raster(pixels_of(_in_srgb(image)))
 
 
 def orientation_of(image: Image.Image) -> int:
@@ -151,7 +151,8 @@ def _by_profile(image: Image.Image, profile: bytes) -> Image.Image:
     return converted
 
 
-def _pixels(image: Image.Image) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
+def pixels_of(image: Image.Image) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
+    """The pixels of a decoded picture; alpha that hides nothing is left out."""
     pixels = np.asarray(image)
     if pixels.shape[2] == 4 and (pixels[..., 3] == 255).all():
         return np.ascontiguousarray(pixels[..., :3])

@@ -44,6 +44,10 @@ EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
 formats count for a format's move; fitted over the rungs of photographs."""
 
 PALETTES = (256, 128, 64, 32, 16, 8)
+WORST_OF_FEW = 0.06
+"""How far the worst region of a picture in few colours may lie below the target: what goes wrong
+there is a colour that is missing, not a little noise."""
+
 NEAR_BITS = (3, 2, 1)
 
 
@@ -197,7 +201,7 @@ def _few_colours(study: Study, target: float) -> tuple[Raster, Score]:
             continue
         picture = reduced(study.picture, count, colours)
         score = study.original.score(picture)
-        if score.figure < target + TOO_LOW:
+        if score.figure < target + TOO_LOW or score.worst < target - WORST_OF_FEW:
             break
         best = picture, score
     return best

@@ -1,0 +1,100 @@
+"""``bright-canvas compress``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+from pathlib import Path
+
+from rich.table import Table
+
+from brightcanvas.basics.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.basics.formats import FileFormat
+from brightcanvas.basics.targets import LEVELS
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import weight
+from brightcanvas.workshop.compressing import Compressed, Order, compress
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Compress every file and tell what was saved; one that can't be used stops no other."""
+    order = _order(arguments)
+    made: list[Compressed] = []
+    refused: list[BrightCanvasError] = []
+    for path in arguments.files:
+        try:
+            made += compress(path, order)
+        except BrightCanvasError as error:
+            refused.append(error)
+    if streams.as_json:
+        errors = [line for one in refused for line in str(one).splitlines()]
+        streams.document({"files": [_facts(one) for one in made], "errors": errors})
+    if made:
+        console = streams.console()
+        console.print(_table(made))
+        console.print(_total(made))
+    for failed in refused:
+        streams.note(f"bright-canvas: {failed}")
+    if refused:
+        return max(one.status for one in refused)
+    missed = order.budget is not None and any(one.score is None for one in made)
+    return ExitStatus.PROMISE_BROKEN if missed else ExitStatus.ALL_WELL
+
+
+def _order(arguments: argparse.Namespace) -> Order:
+    into: Path | None = arguments.into
+    if into and arguments.replace:
+        raise BriefError("Either --into a folder or --replace, not both.")
+    if into and into.exists() and not into.is_dir():
+        raise BriefError(f"{into} is a file: name a folder with --into.")
+    return Order(
+        LEVELS[arguments.quality],
+        arguments.budget,
+        arguments.density,
+        tuple(FileFormat[name.upper()] for name in arguments.formats),
+        into,
+        arguments.replace,
+        arguments.largest_source,
+    )
+
+
+def _table(made: Sequence[Compressed]) -> Table:
+    table = Table(box=None, pad_edge=False)
+    for heading in ("File", "Before", "After", "Saved", "Score", "Worst", "Written", ""):
+        right = heading in ("Before", "After", "Saved", "Score", "Worst")
+        table.add_column(
+            heading, header_style="dim", justify="right" if right else "left", no_wrap=right
+        )
+    for one in made:
+        output = one.output.name if one.output else "-"
+        cells = [weight(one.before), weight(one.after), _saved(one.before, one.after)]
+        cells += [f"{part:.3f}" if part is not None else "-" for part in (one.score, one.worst)]
+        table.add_row(one.source.name, *cells, output, one.told)
+    return table
+
+
+def _saved(before: int, after: int) -> str:
+    return f"{1 - after / before:.0%}" if before else "-"
+
+
+def _total(made: Sequence[Compressed]) -> str:
+    """The sum over the sources, each with the lightest file that came of it."""
+    before = {one.source: one.before for one in made}
+    after: dict[Path, int] = {}
+    for one in made:
+        after[one.source] = min(one.after, after.get(one.source, one.before))
+    total, left = sum(before.values()), sum(after.values())
+    files = "1 file" if len(before) == 1 else f"{len(before)} files"
+    return f"{files}: {weight(total)} before, {weight(left)} after, {_saved(total, left)} saved."
+
+
+def _facts(one: Compressed) -> dict[str, object]:
+    return {
+        "source": str(one.source),
+        "output": str(one.output) if one.output else None,
+        "bytes_before": one.before,
+        "bytes_after": one.after,
+        "score": round(one.score, 4) if one.score is not None else None,
+        "worst": round(one.worst, 4) if one.worst is not None else None,
+        "told": one.told,
+    }
