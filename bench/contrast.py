@@ -59,7 +59,7 @@ def main() -> None:
     slots = tuple(slot(low, high, Offer(path)) for low, high in EDGES)
     backdrop = Backdrop("a", ".a", first_view=False, slots=slots)
     facts = {path: SourceFacts(path, JPEG, SIZE, has_alpha=False, bytes=1, digest="")}
-    plan = plan_with(Brief(path, "", path, "", 2560, 2.0, 1.6, (), (backdrop,)), facts)
+    plan = plan_with(Brief(path, "", path, "", 2560, 2.0, 1.6, 0, "", (), (backdrop,)), facts)
     codes = np.random.default_rng(1).integers(0, 256, (400, 600, 3), np.uint8)
     source = Raster(np.repeat(np.repeat(codes, 10, 0), 10, 1))
     grey = parse_colour("#808080")

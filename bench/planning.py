@@ -43,7 +43,7 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
         size = Size(width, width / ASPECTS[number % len(ASPECTS)])
         facts[path] = SourceFacts(path, JPEG, size, has_alpha=False, bytes=1, digest=str(number))
         backdrops.append(_backdrop(number, path, chance))
-    return Brief(Path("b.toml"), "", Path(), "", 2560, 2.0, 1.6, (), tuple(backdrops)), facts
+    return Brief(Path("b.toml"), "", Path(), "", 2560, 2.0, 1.6, 0, "", (), tuple(backdrops)), facts
 
 
 def _backdrop(number: int, path: Path, chance: random.Random) -> Backdrop:

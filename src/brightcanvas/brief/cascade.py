@@ -7,6 +7,7 @@ import re
 from pathlib import Path
 from typing import Any
 
+from brightcanvas.basics.bytecounts import parse_bytes
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.formats import FileFormat
@@ -59,7 +60,7 @@ _BOUND_TO_SOURCE = ("source", "pick_from", "plain", "subject", "position", "post
 """What belongs to one source and says nothing about another."""
 
 
-def resolve(entry: BriefEntry, path: Path) -> Brief:
+def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
     """The brief with every breakpoint of every backdrop complete."""
     folder = path.parent
     breakpoints = _breakpoints(entry.breakpoint)
@@ -72,6 +73,8 @@ def resolve(entry: BriefEntry, path: Path) -> Brief:
         widest=entry.site.widest,
         densest=entry.site.densest,
         excess=entry.site.excess,
+        room=parse_bytes(entry.site.room),
+        digest=digest,
         screens=tuple(
             Screen(one.name, Span(*one.widths), Span(*one.heights)) for one in entry.screen
         ),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import tomllib
 from collections import Counter
 from collections.abc import Iterator
@@ -28,7 +29,8 @@ def load_brief(path: Path) -> Brief:
     Raises:
         BriefError: naming every mistake with file, line, key and what was expected.
     """
-    text = _read(path)
+    content = _read(path)
+    text = _text(path, content)
     try:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
@@ -39,7 +41,7 @@ def load_brief(path: Path) -> Brief:
         raise _told(mistakes_of(error), path, text) from error
     if mistakes := list(_contradictions(entry)):
         raise _told(mistakes, path, text)
-    return resolve(entry, path)
+    return resolve(entry, path, hashlib.sha256(content).hexdigest())
 
 
 def brief_schema() -> dict[str, Any]:
@@ -48,16 +50,23 @@ def brief_schema() -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
-def _read(path: Path) -> str:
+def _read(path: Path) -> bytes:
     try:
         if path.stat().st_size > LARGEST_BRIEF:
             raise BriefError(f"{path.name} is too long for a brief: is it the right file?")
-        return path.read_text(encoding="utf-8-sig").replace("\r\n", "\n")
+        return path.read_bytes()
     except FileNotFoundError as error:
         raise BriefError(
             f"There is no brief at {path}. Name one, or start from: bright-canvas demo"
         ) from error
-    except (OSError, UnicodeDecodeError) as error:
+    except OSError as error:
+        raise BriefError(f"{path} can't be read as a text file (UTF-8): {error}") from error
+
+
+def _text(path: Path, content: bytes) -> str:
+    try:
+        return content.decode("utf-8-sig").replace("\r\n", "\n")
+    except UnicodeDecodeError as error:
         raise BriefError(f"{path} can't be read as a text file (UTF-8): {error}") from error
 
 

@@ -108,6 +108,10 @@ class Brief:
     widest: float
     densest: float
     excess: float
+    room: int
+    """Bytes that kept results may take up."""
+    digest: str
+    """SHA-256 of the file, in hex."""
     screens: tuple[Screen, ...]
     """Instead of the built-in table, if any."""
     backdrops: tuple[Backdrop, ...]

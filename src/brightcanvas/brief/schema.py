@@ -10,6 +10,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
+from brightcanvas.basics.bytecounts import parse_bytes
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
@@ -32,6 +33,11 @@ def _check_height(text: str) -> str:
 
 def _check_width(text: str) -> str:
     parse_width(text)
+    return text
+
+
+def _check_bytes(text: str) -> str:
+    parse_bytes(text)
     return text
 
 
@@ -74,6 +80,7 @@ FitText = Annotated[str, AfterValidator(_check_fit)]
 BehindText = Annotated[str, AfterValidator(_check_behind)]
 PathText = Annotated[str, AfterValidator(_check_path)]
 AddressText = Annotated[str, AfterValidator(_check_address)]
+BytesText = Annotated[str, AfterValidator(_check_bytes)]
 SelectorText = Annotated[str, AfterValidator(check_selector)]
 
 
@@ -305,6 +312,7 @@ class SiteEntry(Entry):
     densest: Annotated[float, Field(ge=1, le=4)] = Field(
         2.0, description="densest screen to serve in full, device px per CSS px"
     )
+    room: BytesText = Field("2000MB", description="for results that are kept for the next run")
     excess: Annotated[float, Field(ge=1.2, le=4)] = Field(
         1.6, description="most times the pixels across that a screen needs that it may get"
     )

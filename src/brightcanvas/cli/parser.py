@@ -49,6 +49,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_compress(commands)
     _add_subject(commands)
     _add_trials(commands)
+    _add_store(commands)
     _add_demo(commands)
     _add_schema(commands)
     return parser
@@ -100,6 +101,10 @@ def _add_build(commands: Commands) -> None:
         "  bright-canvas build\n  bright-canvas build site/brief.toml --json > facts.json\n",
     )
     _add_brief(command)
+    command.add_argument(
+        "--watch", action="store_true",
+        help="stay, and build again whenever the brief or a source is saved",
+    )  # fmt: skip
     _add_limit(command)
 
 
@@ -219,6 +224,17 @@ def _add_trials(commands: Commands) -> None:
     )
     command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
     _add_limit(command)
+
+
+def _add_store(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "store",
+        "tell how much is kept for the next run, or clear it",
+        "  bright-canvas store\n  bright-canvas store site/brief.toml --clear\n",
+    )
+    _add_brief(command)
+    command.add_argument("--clear", action="store_true", help="remove everything that is kept")
 
 
 def _add_demo(commands: Commands) -> None:

@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import json
+import shutil
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, TextIO
 
@@ -13,6 +16,14 @@ if TYPE_CHECKING:
 
 PIPED_WIDTH = 150
 """Characters per line where there is no terminal to ask."""
+
+
+@dataclass
+class Recorded:
+    """A console, and afterwards what was printed on it."""
+
+    console: Console
+    text: str = ""
 
 
 @dataclass(frozen=True)
@@ -26,6 +37,26 @@ class Streams:
     def console(self) -> Console:
         """For people's text: standard output, or standard error beside ``--json``."""
         return console_on(self.err if self.as_json else self.out)
+
+    @property
+    def kind(self) -> str:
+        """What decides how people's text is laid out."""
+        if self.as_json or not self.out.isatty():
+            return "json" if self.as_json else "plain"
+        return f"terminal of {shutil.get_terminal_size().columns}"
+
+    def replay(self, text: str) -> None:
+        """People's text that was recorded before."""
+        self.out.write(text)
+
+    @contextmanager
+    def recorded(self) -> Iterator[Recorded]:
+        """A console whose text is shown at the end, and kept."""
+        recorded = Recorded(self.console())
+        with recorded.console.capture() as capture:
+            yield recorded
+        recorded.text = capture.get()
+        recorded.console.file.write(recorded.text)
 
     def document(self, content: dict[str, Any]) -> None:
         """The facts for machines."""

@@ -6,7 +6,6 @@ import hashlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import islice
-from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Scrim
@@ -28,14 +27,15 @@ from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.document import ledger_text
+from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
 from brightcanvas.workshop.made import Made, Result
 from brightcanvas.workshop.making import Workshop
 from brightcanvas.workshop.publishing import LEDGER, publish
+from brightcanvas.workshop.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
 from brightcanvas.workshop.store import Store
 
-STORE_FOLDER = ".bright-canvas"
 TRY_PAGE = "try-it.html"
 WHITE = Colour(1, 1, 1)
 
@@ -47,6 +47,8 @@ class Outcome:
     plan: Plan
     record: Record
     verdicts: tuple[Verdict, ...]
+    published: Mapping[str, str]
+    """Every published file by its name, with SHA-256 in hex."""
     suggestions: tuple[tuple[str, Suggestion], ...]
     """For backdrops that are cut round no named subject: the backdrop, and a suggested one."""
     ledger: str
@@ -82,9 +84,10 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     watcher = watcher or Watcher()
     plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
-    plan = _with_baked_scrims(plan, Store(folder))
-    results = _make(plan, folder, watcher)
-    legibility = _judge_all(plan, results, Store(folder))
+    store = Store(folder)
+    plan = _with_baked_scrims(plan, store)
+    results = _make(plan, store, watcher)
+    legibility = _judge_all(plan, results, store)
     record, files = _Naming(results, legibility).record(plan)
     files |= rule_files(record)
     verdicts = (
@@ -94,8 +97,32 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         *_check_likeness(record),
     )
     ledger = ledger_text(record, verdicts, files)
-    publish(brief.output, files | {LEDGER: ledger.encode()}, folder / "publishing.json")
-    return Outcome(plan, record, verdicts, _suggestions(plan, results), ledger)
+    published = files | {LEDGER: ledger.encode()}
+    publish(brief.output, published, folder / "publishing.json")
+    digests = {name: hashlib.sha256(content).hexdigest() for name, content in published.items()}
+    store.trim(brief.room)
+    return Outcome(plan, record, verdicts, digests, _suggestions(plan, results), ledger)
+
+
+def remember(
+    outcome: Outcome, status: int, texts: Mapping[str, str], limit: float, began: int
+) -> None:
+    """Leave a stamp, so that a next run with nothing changed has nothing to do.
+
+    Args:
+        outcome: of the build.
+        status: that it ended with.
+        texts: what was told, by the kind of terminal.
+        limit: most megapixels of a source.
+        began: when it began, nanoseconds since 1970.
+    """
+    brief = outcome.plan.brief
+    facts = {view.picture.facts for view in outcome.plan.views if view.picture}
+    files = {one.path.resolve(): one.digest for one in facts}
+    files |= {brief.output.resolve() / name: digest for name, digest in outcome.published.items()}
+    files[brief.path.resolve()] = brief.digest
+    text = stamp_text(files, began, {"limit": limit}, Remembered(status, texts))
+    write_whole(stamp_path(brief.path), text.encode())
 
 
 def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
@@ -120,10 +147,10 @@ def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
     return bake_scrims(plan, find_scrim, weigh)
 
 
-def _make(plan: Plan, folder: Path, watcher: Watcher) -> Mapping[Job, Result]:
+def _make(plan: Plan, store: Store, watcher: Watcher) -> Mapping[Job, Result]:
     jobs = [job for view in plan.views for job in jobs_of(view)]
     watcher.starts(3 * len(set(jobs)))
-    return Workshop(Store(folder), watcher.done).make(jobs)
+    return Workshop(store, watcher.done).make(jobs)
 
 
 def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:

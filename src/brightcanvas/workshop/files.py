@@ -9,6 +9,9 @@ from pathlib import Path
 
 from brightcanvas.basics.errors import MachineError
 
+ASIDE = ".aside-"
+"""How the names of files begin that are being written."""
+
 
 def write_whole(path: Path, content: bytes) -> None:
     """Write a file aside, flush it, and put it in its place in one step.
@@ -18,7 +21,7 @@ def write_whole(path: Path, content: bytes) -> None:
     """
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle, aside = tempfile.mkstemp(dir=path.parent, prefix=".aside-")
+        handle, aside = tempfile.mkstemp(dir=path.parent, prefix=ASIDE)
     except OSError as error:
         raise _refused(path, error) from error
     try:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, MachineError
-from brightcanvas.workshop.files import write_whole
+from brightcanvas.workshop.files import ASIDE, write_whole
 
 LEDGER = "ledger.json"
 
@@ -24,6 +24,7 @@ def publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
         BriefError: a file that we did not make, or that was changed since, is in the way.
         MachineError: a file can't be written.
     """
+    _sweep_aside(output, journal)
     ours = _ours(output, journal)
     new = {name: _digest(content) for name, content in files.items()}
     _check_way(output, new, ours)
@@ -34,6 +35,13 @@ def publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
             write_whole(output / name, files[name])
     _sweep(output, ours, keep=set(new))
     journal.unlink(missing_ok=True)
+
+
+def _sweep_aside(output: Path, journal: Path) -> None:
+    """A journal that is still there tells of a run that was stopped while it wrote."""
+    if journal.exists() and output.is_dir():
+        for path in output.glob(f"{ASIDE}*"):
+            path.unlink(missing_ok=True)
 
 
 def _digest(content: bytes) -> str:

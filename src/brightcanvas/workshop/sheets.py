@@ -18,11 +18,11 @@ from brightcanvas.proof.plates import Plate, Spot, plates_of
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
-from brightcanvas.workshop.building import STORE_FOLDER
 from brightcanvas.workshop.document import file_facts
 from brightcanvas.workshop.legibility import judge, judged_rung, letters_of
 from brightcanvas.workshop.making import prepared, read_source
 from brightcanvas.workshop.publishing import LEDGER, publish
+from brightcanvas.workshop.stamp import STORE_FOLDER
 
 PAGE = "framing.html"
 

@@ -23,9 +23,11 @@ class Store:
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        self._used: set[str] = set()
 
     def find(self, key: str) -> bytes | None:
         """The result kept under ``key``, if there is one."""
+        self._used.add(key)
         try:
             return self._place(key).read_bytes()
         except OSError:
@@ -33,7 +35,34 @@ class Store:
 
     def keep(self, key: str, content: bytes) -> None:
         """Keep a result."""
+        self._used.add(key)
         write_whole(self._place(key), content)
+
+    def trim(self, room: int) -> None:
+        """Remove what was used longest ago until the rest takes up no more than ``room`` bytes.
+
+        What this run has used stays.
+        """
+        entries = [(path, path.stat()) for path in self.entries()]
+        total = sum(found.st_size for _, found in entries)
+        for path, found in sorted(entries, key=lambda entry: entry[1].st_mtime_ns):
+            if total <= room:
+                return
+            if path.name not in self._used:
+                path.unlink(missing_ok=True)
+                total -= found.st_size
+
+    def entries(self) -> list[Path]:
+        """The files of all results, and what killed runs left behind of them."""
+        return [path for path in (self.folder / "made").glob("*/*") if path.is_file()]
+
+    def clear(self) -> int:
+        """Remove everything; returns the bytes that are free now."""
+        entries = self.entries()
+        freed = sum(path.stat().st_size for path in entries)
+        for path in entries:
+            path.unlink(missing_ok=True)
+        return freed
 
     def _place(self, key: str) -> Path:
         return self.folder / "made" / key[:2] / key

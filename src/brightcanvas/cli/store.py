@@ -1,0 +1,31 @@
+"""``bright-canvas store``."""
+
+from __future__ import annotations
+
+import argparse
+
+from brightcanvas.basics.errors import BriefError, ExitStatus
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import weight
+from brightcanvas.workshop.stamp import STORE_FOLDER, stamp_path
+from brightcanvas.workshop.store import Store
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Tell the store's size, or clear it."""
+    if not arguments.brief.exists():
+        raise BriefError(f"There is no brief at {arguments.brief}: the store lies beside it.")
+    store = Store(arguments.brief.parent / STORE_FOLDER)
+    entries = store.entries()
+    total = sum(path.stat().st_size for path in entries)
+    if arguments.clear:
+        stamp_path(arguments.brief).unlink(missing_ok=True)
+        store.clear()
+    if streams.as_json:
+        facts = {"folder": str(store.folder), "results": len(entries), "bytes": total}
+        streams.document({**facts, "cleared": arguments.clear})
+    told = f"{len(entries)} results, {weight(total)}, in {store.folder}"
+    if arguments.clear:
+        told = f"Cleared: {told}. The next build makes everything again."
+    streams.console().print(told, soft_wrap=True)
+    return ExitStatus.ALL_WELL

@@ -1,0 +1,55 @@
+"""``bright-canvas build --watch``."""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+
+from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
+from brightcanvas.cli.build import build_and_tell
+from brightcanvas.cli.streams import Streams
+from brightcanvas.workshop.watching import Watched, sources_of, state_of
+
+PAUSE = 0.3
+"""Seconds between two looks at the files."""
+
+SETTLED = 0.2
+"""Seconds that files must stay as they are: programs save in several steps."""
+
+
+def watch(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Build, then again after every change, until Ctrl-C."""
+    while True:
+        before = state_of(_files(arguments.brief))
+        _build(arguments, streams)
+        streams.note("Watching the brief and its sources. Ctrl-C ends it.")
+        changed = _next_change(arguments.brief, before)
+        streams.note(f"Changed: {', '.join(sorted(path.name for path in changed))}")
+
+
+def _files(brief: Path) -> tuple[Path, ...]:
+    return (brief, *sources_of(brief))
+
+
+def _build(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """A mistake in the brief does not end the watch: it is about to be mended."""
+    try:
+        return build_and_tell(arguments.brief, arguments.largest_source, streams)
+    except BrightCanvasError as error:
+        streams.fail(str(error), error.status)
+        return error.status
+
+
+def _next_change(brief: Path, before: Watched) -> set[Path]:
+    while True:
+        time.sleep(PAUSE)
+        now = state_of(_files(brief))
+        if now != before:
+            break
+    while True:
+        time.sleep(SETTLED)
+        later = state_of(_files(brief))
+        if later == now:
+            return {path for path in {*before, *now} if before.get(path) != now.get(path)}
+        now = later
