@@ -49,6 +49,8 @@ def _parser() -> argparse.ArgumentParser:
     _add_compress(commands)
     _add_subject(commands)
     _add_trials(commands)
+    _add_served(commands)
+    _add_pretend_host(commands)
     _add_store(commands)
     _add_demo(commands)
     _add_schema(commands)
@@ -73,7 +75,7 @@ def _command(commands: Commands, name: str, about: str, example: str) -> argpars
 
 def _runner(name: str) -> Run:
     def run(arguments: argparse.Namespace, streams: Any) -> int:  # noqa: ANN401 - see Streams
-        module = importlib.import_module(f"brightcanvas.cli.{name}")
+        module = importlib.import_module(f"brightcanvas.cli.{name.partition('-')[0]}")
         return int(module.run(arguments, streams))
 
     return run
@@ -224,6 +226,39 @@ def _add_trials(commands: Commands) -> None:
     )
     command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
     _add_limit(command)
+
+
+def _add_served(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "served",
+        "tell which files a host serves as they were built, and which it compressed again",
+        "  bright-canvas served --from downloads\n"
+        "  bright-canvas served site/brief.toml --from addresses.csv\n"
+        "\nA list has a line for each file: its URL, or our file's name, a comma and the URL.\n",
+    )
+    _add_brief(command)
+    command.add_argument(
+        "--from", dest="where", type=Path, required=True, metavar="FOLDER_OR_LIST",
+        help="a folder with what the host serves, or a list of URLs",
+    )  # fmt: skip
+
+
+def _add_pretend_host(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "pretend-host",
+        "serve a folder on this machine like a host that compresses pictures again",
+        "  bright-canvas pretend-host published --port 8080\n",
+    )
+    command.add_argument("folder", type=Path, metavar="FOLDER")
+    command.add_argument(
+        "--port", type=int, default=0, metavar="NUMBER", help="0 takes any that is free (default)"
+    )
+    command.add_argument(
+        "--host-quality", type=int, choices=range(1, 101), default=60, metavar="NUMBER",
+        help="of its compression, 1 to 100 (default: 60)",
+    )  # fmt: skip
 
 
 def _add_store(commands: Commands) -> None:

@@ -6,7 +6,7 @@ import io
 import struct
 import warnings
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -42,9 +42,14 @@ _BROKEN = (
 )  # fmt: skip
 
 
-@contextmanager
-def explained(path: Path) -> Iterator[None]:
+def explained(path: Path) -> AbstractContextManager[None]:
     """Whatever the codec throws at a damaged file becomes one clear message."""
+    return explained_content(str(path))
+
+
+@contextmanager
+def explained_content(path: str) -> Iterator[None]:
+    """The same for content that has a name, but no file."""
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")

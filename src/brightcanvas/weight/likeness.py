@@ -188,11 +188,10 @@ class Original:
         self, scales: list[Scale], pyramid: list[tuple[Plane, ...]]
     ) -> NDArray[np.float64]:
         logarithms = np.zeros(self.grid)
-        total = sum(octave_weight(scale.octave) for scale in scales)
+        shares = _shares([scale.octave for scale in scales])
         bands = min(scales, key=lambda scale: abs(scale.octave - BAND_OCTAVE))
         banding = np.ones(self.grid)
-        for scale, planes in zip(scales, pyramid, strict=True):
-            share = octave_weight(scale.octave) / total
+        for scale, planes, share in zip(scales, pyramid, shares, strict=True):
             is_last = scale is scales[-1]
             for number, one in enumerate(planes):
                 likeness, mean = _likeness(scale, number, one, with_means=is_last)
@@ -221,6 +220,13 @@ def region_px(density: float) -> int:
 def octave_weight(octave: float) -> float:
     """The weight of detail at an octave of CSS px; finer than one CSS px it falls to nothing."""
     return float(np.interp(octave, range(-1, len(OCTAVE_WEIGHTS)), (0.0, *OCTAVE_WEIGHTS)))
+
+
+def _shares(octaves: Sequence[float]) -> list[float]:
+    """How much each scale counts, summing to 1; all alike where all are finer than is seen."""
+    weights = [octave_weight(octave) for octave in octaves]
+    total = sum(weights)
+    return [weight / total if total else 1 / len(weights) for weight in weights]
 
 
 def _grid(picture: Raster, region: int) -> tuple[int, int]:

@@ -1,0 +1,62 @@
+"""A made-up host that does what many do: it compresses pictures again before it serves them."""
+
+from __future__ import annotations
+
+from functools import partial
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
+from typing import Any
+
+from brightcanvas.basics.errors import BrightCanvasError
+from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.raster import Raster
+from brightcanvas.media.encode import encode
+from brightcanvas.media.pictures import read_picture
+
+_AGAIN = {".jpg": FileFormat.JPEG, ".webp": FileFormat.WEBP}
+"""What it compresses again; newer formats and drawings it serves as they are."""
+
+
+class _Handler(SimpleHTTPRequestHandler):
+    """Serves a folder; pictures of the common formats come compressed again."""
+
+    extensions_map = {  # noqa: RUF012 - the base class has it so
+        **SimpleHTTPRequestHandler.extensions_map, ".avif": "image/avif", ".webp": "image/webp",
+    }  # fmt: skip
+
+    def __init__(self, *arguments: Any, quality: int, **named: Any) -> None:  # noqa: ANN401
+        self._quality = quality
+        super().__init__(*arguments, **named)
+
+    def log_message(self, *_: object) -> None:
+        """Say nothing."""
+
+    def do_GET(self) -> None:
+        """Answer with the file, or with what is left of it."""
+        path = Path(self.translate_path(self.path))
+        kind = _AGAIN.get(path.suffix)
+        if kind is None or not path.is_file():
+            super().do_GET()
+            return
+        content = again(path, kind, self._quality)
+        self.send_response(200)
+        self.send_header("Content-Type", kind.media_type)
+        self.send_header("Content-Length", str(len(content)))
+        self.end_headers()
+        self.wfile.write(content)
+
+
+def again(path: Path, kind: FileFormat, quality: int) -> bytes:
+    """A picture compressed again; one that can't be read as it is."""
+    try:
+        picture = read_picture(path)
+    except BrightCanvasError:
+        return path.read_bytes()
+    opaque = Raster(picture.pixels[..., :3]) if kind is FileFormat.JPEG else picture
+    return encode(opaque, Encoding(kind, quality=quality))
+
+
+def host(folder: Path, port: int, quality: int) -> ThreadingHTTPServer:
+    """A server on this machine alone, to be started with ``serve_forever``."""
+    handler = partial(_Handler, directory=str(folder), quality=quality)
+    return ThreadingHTTPServer(("127.0.0.1", port), handler)

@@ -1,0 +1,162 @@
+"""Runs that are killed, that meet, that find everything done; the store; watching."""
+
+from __future__ import annotations
+
+import random
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from PIL import Image
+
+from brightcanvas.workshop.store import Store, key_of
+
+from .conftest import call, noise, save_noise, spawn, write_brief
+
+KILLS = 20
+
+BRIEF = """\
+[[backdrop]]
+source = "a.jpg"
+element = ".a"
+height = "300px"
+[[backdrop]]
+source = "b.png"
+element = ".b"
+height = "200px"
+"""
+
+
+def start(brief: Path) -> subprocess.Popen[bytes]:
+    command = [sys.executable, "-m", "brightcanvas", "build", str(brief)]
+    return subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
+
+
+def snapshot(brief: Path) -> dict[str, bytes]:
+    return {path.name: path.read_bytes() for path in (brief.parent / "published").iterdir()}
+
+
+def project(folder: Path) -> Path:
+    folder.mkdir()
+    save_noise(folder / "a.jpg", 200, 120)
+    save_noise(folder / "b.png", 160, 100)
+    return write_brief(folder, BRIEF)
+
+
+def test_a_killed_build_goes_on_to_the_very_same_files(tmp_path: Path) -> None:
+    undisturbed = project(tmp_path / "undisturbed")
+    began = time.monotonic()
+    first = start(undisturbed)
+    first.communicate(timeout=120)
+    assert first.returncode == 0
+    whole = time.monotonic() - began
+    wanted = snapshot(undisturbed)
+    moments = random.Random(5)
+    killed = 0
+    for number in range(KILLS):
+        brief = project(tmp_path / f"n{number}")
+        running = start(brief)
+        time.sleep(moments.uniform(0.15, 1) * whole)
+        killed += running.poll() is None
+        running.kill()
+        running.communicate()
+        assert call("build", brief).status == 0
+        assert snapshot(brief) == wanted
+        shutil.rmtree(brief.parent)
+    assert killed >= KILLS // 2
+
+
+def test_two_runs_that_meet_end_with_the_same_files(tmp_path: Path) -> None:
+    alone = project(tmp_path / "alone")
+    assert call("build", alone).status == 0
+    brief = project(tmp_path / "met")
+    both = [start(brief), start(brief)]
+    for one in both:
+        _, err = one.communicate(timeout=120)
+        assert one.returncode == 0, err
+    assert snapshot(brief) == snapshot(alone)
+
+
+def test_nothing_heavy_is_loaded_where_nothing_has_changed(small: Path) -> None:
+    first = spawn("build", small)
+    program = (
+        "import sys\nfrom brightcanvas.cli.main import main\n"
+        f"status = main(['build', {str(small)!r}])\n"
+        "assert not {'numpy', 'PIL', 'pydantic', 'rich'} & set(sys.modules)\nsys.exit(status)\n"
+    )
+    again = subprocess.run(
+        [sys.executable, "-c", program], capture_output=True, encoding="utf-8", check=False
+    )
+    assert (again.returncode, again.stdout) == (0, first.out), again.stderr
+
+
+@pytest.mark.parametrize("what", ["brief", "source", "output", "output gone"])
+def test_every_change_is_noticed(small: Path, what: str) -> None:
+    first = call("build", small)
+    asset = next((small.parent / "published").glob("*.jpg"))
+    if what == "brief":
+        small.write_text(small.read_text().replace("300px", "301px"))
+    elif what == "source":
+        time.sleep(0.01)
+        Image.fromarray(noise(600, 400, seed=3)).save(small.parent / "picture.jpg")
+    elif what == "output":
+        asset.write_bytes(asset.read_bytes()[:-1] + b"x")
+    else:
+        asset.unlink()
+    again = call("build", small)
+    if what == "output":
+        assert (again.status, asset.name in again.err) == (2, True)
+    else:
+        assert again.status == 0
+        assert (again.out == first.out) == (what == "output gone")
+
+
+def test_the_store_is_told_cleared_and_bounded(small: Path) -> None:
+    call("build", small)
+    told = call("store", small, "--json").facts
+    assert told["results"] > 5
+    assert call("store", small, "--clear").status == 0
+    assert call("store", small, "--json").facts["bytes"] == 0
+    assert call("build", small).status == 0
+    assert call("store", small, "--json").facts["bytes"] == told["bytes"]
+    small.write_text('[site]\nroom = "1kB"\n' + small.read_text().replace("300px", "280px"))
+    call("build", small)
+    kept = Store(small.parent / ".bright-canvas")
+    small.write_text(small.read_text().replace("280px", "240px"))
+    before = {path.name for path in kept.entries()}
+    call("build", small)
+    assert not before <= {path.name for path in kept.entries()}
+
+
+def test_a_store_without_room_keeps_what_this_run_used(tmp_path: Path) -> None:
+    old = Store(tmp_path)
+    old.keep(key_of(a=1), b"x" * 1000)
+    new = Store(tmp_path)
+    new.keep(key_of(a=2), b"y" * 1000)
+    new.trim(1500)
+    assert new.find(key_of(a=1)) is None
+    assert new.find(key_of(a=2)) is not None
+
+
+def test_watching_builds_again_after_each_change(small: Path) -> None:
+    command = [sys.executable, "-m", "brightcanvas", "build", str(small), "--watch"]
+    running = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
+    assert running.stderr is not None
+    try:
+        assert b"Watching" in running.stderr.readline()
+        sheet = small.parent / "published" / "backdrops.css"
+        assert "min-height: 300px" in sheet.read_text()
+        small.write_text(small.read_text().replace('"300px"', '"300px'))
+        assert b"Changed: brief.toml" in running.stderr.readline()
+        assert b"not valid TOML" in running.stderr.readline()
+        assert b"Watching" in running.stderr.readline()
+        small.write_text(small.read_text().replace('"300px', '"260px"'))
+        assert b"Changed: brief.toml" in running.stderr.readline()
+        assert b"Watching" in running.stderr.readline()
+        assert "min-height: 260px" in sheet.read_text()
+    finally:
+        running.kill()
+        running.communicate()

@@ -1,0 +1,240 @@
+"""The measure of likeness, the search for the lightest file, palettes, budgets."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.typing import NDArray
+from PIL import Image
+from skimage.metrics import structural_similarity as independent
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.demo import setup
+from brightcanvas.media.encode import encode
+from brightcanvas.media.pictures import decode, read_picture
+from brightcanvas.tone.resample import resize
+from brightcanvas.weight.content import Content
+from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, JPEGS, WEBP, Ladder
+from brightcanvas.weight.lightest import Wanted, best_scan, follow, search
+from brightcanvas.weight.likeness import Original, Viewing, structural_similarity
+from brightcanvas.weight.nearly import nearly_same
+from brightcanvas.weight.palette import colours_of, reduced
+from brightcanvas.weight.search import TOO_HIGH, TOO_LOW, Found, Study, searched
+from brightcanvas.weight.within import best_within
+
+from .conftest import noise
+
+SOURCES = Path(str(setup.__file__)).parent / "marrowfen-mill" / "sources"
+
+
+def photograph(name: str = "mill-at-dusk.jpg", width: int = 900) -> Raster:
+    source = read_picture(SOURCES / name)
+    area = Rect(0, 0, source.size.width, source.size.height)
+    return resize(source, area, width, round(width / source.size.aspect))
+
+
+@pytest.fixture(scope="module")
+def mill() -> Raster:
+    return photograph()
+
+
+def jpeg(picture: Raster, quality: int) -> Raster:
+    return decode(encode(picture, Encoding(FileFormat.JPEG, quality=quality)))
+
+
+@pytest.mark.parametrize("quality", [15, 50, 90])
+def test_the_base_agrees_with_an_independent_implementation(mill: Raster, quality: int) -> None:
+    one, other = (
+        (part.pixels[..., 1] / 255).astype(np.float32) for part in (mill, jpeg(mill, quality))
+    )
+    theirs = independent(  # type: ignore[no-untyped-call]
+        one, other, gaussian_weights=True, sigma=1.5, use_sample_covariance=False, data_range=1.0
+    )
+    assert structural_similarity(one, other) == pytest.approx(theirs, abs=1e-3)
+
+
+def test_a_picture_is_wholly_like_itself(mill: Raster) -> None:
+    score = Original(mill, Viewing()).score(mill)
+    assert score.mean == pytest.approx(1, abs=1e-6)
+    assert score.worst == pytest.approx(1, abs=1e-6)
+
+
+def test_scores_fall_with_quality_and_rise_with_density(mill: Raster) -> None:
+    figures = {
+        density: [
+            Original(mill, Viewing(density)).score(jpeg(mill, quality)).figure
+            for quality in (10, 30, 60, 90)
+        ]
+        for density in (1, 2, 3)
+    }
+    for row in figures.values():
+        assert row == sorted(row)
+    for low, high in zip(figures[1], figures[2], strict=True):
+        assert low < high
+
+
+def test_damage_is_found_where_it_is_and_counts_more_on_the_subject(mill: Raster) -> None:
+    pixels = mill.pixels.copy()
+    pixels[300:364, 600:664] = noise(64, 64)
+    damaged = Raster(pixels)
+    plain = Original(mill, Viewing()).score(damaged)
+    assert plain.worst < 0.6 < plain.mean
+    assert plain.place == pytest.approx((632 / 900, 332 / 600), abs=0.06)
+    on_it = Viewing(1, (Rect(0.66, 0.5, 0.74, 0.61),))
+    beside = Viewing(1, (Rect(0.1, 0.1, 0.2, 0.2),))
+    assert Original(mill, on_it).score(damaged).mean < plain.mean
+    assert Original(mill, beside).score(damaged).mean > plain.mean
+
+
+def test_banding_is_seen_where_the_plain_measure_is_blind() -> None:
+    slope = np.linspace(60, 120, 512)
+    sky = np.broadcast_to(slope[:, None, None], (512, 512, 3))
+    smooth = Raster(np.round(sky).astype(np.uint8))
+    banded = Raster((np.round(sky / 12) * 12).astype(np.uint8))
+    noisy = Raster(
+        np.clip(sky + np.random.default_rng(0).normal(0, 3.5, sky.shape), 0, 255).astype(np.uint8)
+    )
+    original = Original(smooth, Viewing())
+    blind = structural_similarity(
+        *((one.pixels[..., 0] / 255).astype(np.float32) for one in (smooth, banded))
+    )
+    assert blind > 0.97
+    assert original.score(banded).figure < 0.9
+    errors = [np.std(one.pixels - smooth.pixels.astype(float)) for one in (banded, noisy)]
+    assert errors[0] == pytest.approx(errors[1], rel=0.1)
+    # Noise of the same size is no band: what it costs is what the base takes for it.
+    assert original.score(banded).worst < 0.9
+
+
+def test_under_a_veil_less_is_seen(mill: Raster) -> None:
+    worse = jpeg(mill, 20)
+    veiled = Original(mill, Viewing(1, (), Colour(0, 0, 0, 0.8))).score(worse)
+    assert veiled.figure > Original(mill, Viewing()).score(worse).figure
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    width=st.integers(1, 90),
+    height=st.integers(1, 90),
+    channels=st.sampled_from([3, 4]),
+    density=st.floats(0.3, 6),
+)
+def test_any_size_has_a_score(width: int, height: int, channels: int, density: float) -> None:
+    one, other = (Raster(noise(width, height, channels, seed)) for seed in (0, 1))
+    original = Original(one, Viewing(density))
+    assert original.score(one).figure == pytest.approx(1, abs=1e-5)
+    assert 0 <= original.score(other).figure <= 1 + 1e-6
+
+
+@pytest.mark.parametrize("ladder", [AVIF, WEBP, *JPEGS], ids=lambda one: one.name)
+@pytest.mark.parametrize("target", [0.945, 0.965, 0.98])
+def test_the_search_hits_its_target(mill: Raster, ladder: Ladder, target: float) -> None:
+    found = searched(Study(mill, Viewing(1.3)), ladder, target)
+    measured = Original(mill, Viewing(1.3)).score(decode(found.content))
+    assert measured.figure == pytest.approx(found.score.figure, abs=1e-6)
+    # A step of a codec's quality may be larger than the window.
+    assert TOO_LOW <= found.score.figure - target <= 2 * TOO_HIGH
+
+
+def test_a_guided_rung_hits_the_target_too(mill: Raster) -> None:
+    content = Content(has_alpha=False, is_flat=False)
+    wanted = Wanted(0.965)
+    _, guide = search(Study(photograph(width=700), Viewing(1.4)), content, wanted)
+    found = follow(Study(mill, Viewing(1.0)), content, wanted, guide)
+    assert [one.encoding.format.label for one in found] == ["AVIF", "WebP", "JPEG"]
+    for one in found:
+        assert TOO_LOW <= one.score.figure - 0.965 <= 2 * TOO_HIGH
+    assert len(found[0].content) < len(found[1].content) < len(found[2].content)
+
+
+def test_the_best_within_a_budget_fits_and_fills_it(mill: Raster) -> None:
+    study = Study(mill, Viewing())
+    for ladder in (AVIF, WEBP, EVEN_JPEG):
+        found = best_within(study, ladder, 30_000)
+        assert found is not None
+        assert 0.85 * 30_000 <= len(found.content) <= 30_000
+    assert best_within(study, EVEN_JPEG, 500) is None
+
+
+def test_a_scan_keeps_the_pixels_and_is_the_smaller_one() -> None:
+    small = Raster(noise(24, 24))
+    progressive = encode(small, Encoding(FileFormat.JPEG, quality=60))
+    found = best_scan(
+        small,
+        Found(
+            Encoding(FileFormat.JPEG, quality=60),
+            progressive,
+            Original(small, Viewing()).score(small),
+        ),
+    )
+    assert len(found.content) <= len(progressive)
+    assert (decode(found.content).pixels == decode(progressive).pixels).all()
+
+
+def drawing() -> NDArray[np.uint8]:
+    pixels = np.full((200, 300, 3), (230, 226, 200), np.uint8)
+    pixels[40:120, 60:200] = (60, 110, 140)
+    pixels[150:156] = (180, 40, 30)
+    return pixels
+
+
+def test_few_colours_keep_even_areas_exactly() -> None:
+    picture = Image.fromarray(drawing()).rotate(3, Image.Resampling.BICUBIC, fillcolor=(1, 2, 3))
+    soft = Raster(np.asarray(picture))
+    few = reduced(soft, 16)
+    assert 4 < len(colours_of(few).codes) <= 16
+    assert len(colours_of(soft).codes) > 100
+    inside = (slice(60, 100), slice(90, 170))
+    assert (few.pixels[inside] == soft.pixels[inside]).all()
+    assert Original(soft, Viewing()).score(few).figure > 0.95
+
+
+def test_slopes_are_mixed_from_few_colours() -> None:
+    slope = np.tile(np.linspace(0, 255, 256).astype(np.uint8)[None, :, None], (64, 1, 3))
+    few = reduced(Raster(slope), 8)
+    assert len(colours_of(few).codes) <= 8
+    blocks = few.pixels[..., 0].reshape(64, 16, 16).mean(axis=(0, 2))
+    wanted = slope[..., 0].reshape(64, 16, 16).mean(axis=(0, 2))
+    away = np.abs(blocks - wanted)
+    assert away[1:-1].max() < 2  # beyond the outermost entries there is nothing to mix with
+    assert away.max() < 16
+
+
+def test_transparency_is_kept_in_few_colours() -> None:
+    pixels = np.dstack([drawing(), np.full((200, 300), 255, np.uint8)])
+    pixels[:30, :, 3] = 0
+    pixels[30:40, :, 3] = noise(300, 10, 1)[..., 0]
+    few = reduced(Raster(pixels), 12)
+    assert (few.pixels[:30, :, 3] == 0).all()
+    assert (few.pixels[60:100, 90:150] == pixels[60:100, 90:150]).all()
+
+
+def test_nearly_the_same_leaves_even_and_smooth_areas_alone(mill: Raster) -> None:
+    flat = Raster(drawing())
+    even = nearly_same(flat, 3)
+    assert (even.pixels[60:100, 80:180] == flat.pixels[60:100, 80:180]).all()
+    rough = Raster(noise(64, 64))
+    assert np.abs(nearly_same(rough, 3).pixels.astype(int) - rough.pixels).max() <= 4
+    lossless = Encoding(FileFormat.WEBP, lossless=True)
+    assert len(encode(nearly_same(mill, 3), lossless)) < len(encode(mill, lossless))
+
+
+def test_flat_art_becomes_a_palette_that_browsers_of_any_age_show() -> None:
+    soft = Image.fromarray(drawing()).rotate(3, Image.Resampling.BICUBIC, fillcolor=(9, 9, 9))
+    study = Study(Raster(np.asarray(soft)), Viewing())
+    found, _ = search(study, Content(has_alpha=False, is_flat=True), Wanted(0.965))
+    oldest = found[-1]
+    assert oldest.encoding.format is FileFormat.PNG
+    with Image.open(io.BytesIO(oldest.content)) as image:
+        assert image.mode == "P"
+    plain = io.BytesIO()
+    soft.save(plain, "PNG", optimize=True)
+    assert len(oldest.content) < 0.6 * len(plain.getvalue())
