@@ -48,6 +48,7 @@ def slot(low: float, high: float, offer: Offer) -> Slot:
         growth=0.0,
         drift=0.0,
         quality="everyday",
+        target=0.965,
         formats=FORMATS,
         behind=None,
     )

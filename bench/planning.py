@@ -77,6 +77,7 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         growth=0.0,
         drift=0.0,
         quality="everyday",
+        target=0.965,
         formats=FORMATS,
         behind=None,
     )

@@ -14,10 +14,19 @@ from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.legible import Letters, ScrimWish
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
-from brightcanvas.basics.targets import DEFAULT_LEVEL
+from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.basics.widths import parse_width
-from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Screen, Slot
+from brightcanvas.brief.model import (
+    Backdrop,
+    Breakpoint,
+    Brief,
+    Budget,
+    Copy,
+    Offer,
+    Screen,
+    Slot,
+)
 from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
@@ -81,6 +90,10 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         backdrops=tuple(
             Backdrop(name, one.element, one.first_view, _slots(one, breakpoints, folder))
             for name, one in zip(names, entry.backdrop, strict=True)
+        ),
+        budgets=tuple(
+            Budget(parse_bytes(one.most), one.breakpoint, one.density, one.backdrop)
+            for one in entry.budget
         ),
     )
 
@@ -176,6 +189,7 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         growth=values["growth"],
         drift=values["drift"],
         quality=values["quality"],
+        target=LEVELS[values["quality"]],
         formats=tuple(one for one in FORMATS if one.name.lower() in values["formats"]),
         behind=None if behind == "auto" else parse_colour(behind),
     )

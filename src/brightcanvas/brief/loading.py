@@ -90,6 +90,7 @@ def _contradictions(entry: BriefEntry) -> Iterator[Mistake]:
     yield from _breakpoint_mistakes(entry)
     yield from _repeated_names(entry)
     yield from _backdrop_mistakes(entry)
+    yield from _budget_mistakes(entry)
 
 
 def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
@@ -111,6 +112,19 @@ def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
             yield Mistake(path, says)
         before = edge or before
         yield from _twin_mistakes(entry, indices)
+
+
+def _budget_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
+    """A budget is for something that the brief has."""
+    breakpoints = [one.name for one in entry.breakpoint]
+    backdrops = [one.name for one in entry.backdrop if one.name]
+    for index, one in enumerate(entry.budget):
+        if one.breakpoint and one.breakpoint not in breakpoints:
+            says = f"expected the name of a breakpoint: {', '.join(breakpoints)}"
+            yield Mistake(("budget", index, "breakpoint"), says)
+        if one.backdrop and one.backdrop not in backdrops:
+            says = "expected the 'name' of a backdrop in this brief"
+            yield Mistake(("budget", index, "backdrop"), says)
 
 
 def _twin_mistakes(entry: BriefEntry, indices: list[int]) -> Iterator[Mistake]:

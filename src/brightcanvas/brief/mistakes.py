@@ -14,6 +14,7 @@ from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
     BriefEntry,
+    BudgetEntry,
     CopyEntry,
     FadeEntry,
     OfferEntry,
@@ -107,6 +108,7 @@ _TABLES: dict[str, type[BaseModel]] = {
     "breakpoint": BreakpointEntry,
     "screen": ScreenEntry,
     "backdrop": BackdropEntry,
+    "budget": BudgetEntry,
 }
 
 

@@ -72,6 +72,8 @@ class Slot:
     drift: float
     quality: str
     """A level of ``basics.targets``."""
+    target: float
+    """The least score: the level's, or less where a budget asks for it."""
     formats: tuple[FileFormat, ...]
     """In which it is published, the newest first; a drawing has PNG in JPEG's place."""
     behind: Colour | None
@@ -86,6 +88,19 @@ class Backdrop:
     element: str
     first_view: bool
     slots: tuple[Slot, ...]
+
+
+@dataclass(frozen=True)
+class Budget:
+    """The most bytes that a screen may load for its backdrops."""
+
+    most: int
+    breakpoint: str | None = None
+    """None: every one."""
+    density: float | None = None
+    """Screens up to this density; None: all."""
+    backdrop: str | None = None
+    """None: all of the page together."""
 
 
 @dataclass(frozen=True)
@@ -115,3 +130,4 @@ class Brief:
     screens: tuple[Screen, ...]
     """Instead of the built-in table, if any."""
     backdrops: tuple[Backdrop, ...]
+    budgets: tuple[Budget, ...] = ()

@@ -300,6 +300,19 @@ class ScreenEntry(Entry):
         return self
 
 
+class BudgetEntry(Entry):
+    """The most bytes that a screen may load for its backdrops."""
+
+    most: BytesText = Field(description="such as 60kB; a kB is 1000 bytes")
+    breakpoint: Name | None = Field(None, description="every one by default")
+    density: Annotated[float, Field(ge=1, le=8)] | None = Field(
+        None, description="for screens up to this density; all by default"
+    )
+    backdrop: Name | None = Field(
+        None, description="by its name; all that a screen loads together by default"
+    )
+
+
 class SiteEntry(Entry):
     """What holds for all backgrounds."""
 
@@ -332,3 +345,4 @@ class BriefEntry(Entry):
     breakpoint: Annotated[list[BreakpointEntry], Field(min_length=1)] = list(DEFAULT_BREAKPOINTS)
     screen: list[ScreenEntry] = Field(default_factory=list)
     backdrop: Annotated[list[BackdropEntry], Field(min_length=1)]
+    budget: list[BudgetEntry] = Field(default_factory=list)

@@ -26,6 +26,8 @@ from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
+from brightcanvas.workshop.budgeting import check as check_budgets
+from brightcanvas.workshop.budgeting import within_budgets
 from brightcanvas.workshop.document import ledger_text
 from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.jobs import Job, jobs_of
@@ -87,7 +89,9 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     store = Store(folder)
     plan = _with_baked_scrims(plan, store)
     results = _make(plan, store, watcher)
+    plan, results = within_budgets(plan, results, lambda lowered: _make(lowered, store, watcher))
     legibility = _judge_all(plan, results, store)
+    workshop = Workshop(store, lambda _: None)
     record, files = _Naming(results, legibility).record(plan)
     files |= rule_files(record)
     verdicts = (
@@ -95,6 +99,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         *_check_made(plan, results),
         *_check_copy(plan, legibility),
         *_check_likeness(record),
+        *check_budgets(plan, results, lambda job: workshop.make([job])[job]),
     )
     ledger = ledger_text(record, verdicts, files)
     published = files | {LEDGER: ledger.encode()}
@@ -198,8 +203,9 @@ def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdi
 def _check_likeness(record: Record) -> Iterator[Verdict]:
     for one in record.backdrops:
         for shown in one.shown:
-            level = shown.view.slot.quality
-            if verdict := faithful.check(one.name, shown, level, LEVELS[level]):
+            slot = shown.view.slot
+            level = slot.quality if slot.target == LEVELS[slot.quality] else "by the budget"
+            if verdict := faithful.check(one.name, shown, level, slot.target):
                 yield verdict
 
 

@@ -8,7 +8,6 @@ from dataclasses import asdict, dataclass, replace
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import ScrimWish
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.basics.targets import LEVELS
 from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.framing.rungs import Rung, seen_density
 from brightcanvas.media.survey import SourceFacts
@@ -101,7 +100,7 @@ def _job(view: View, picture: Picture, rung: Rung) -> Job:
             tuple(_in_cut(one, picture.cut.area) for one in picture.subjects),
             veil_of(slot.scrim),
         ),
-        wanted=Wanted(LEVELS[slot.quality], slot.formats),
+        wanted=Wanted(slot.target, slot.formats),
         tone=picture.tone,
         css_px=rung.width / picture.drawn if picture.tone.soften else 1.0,
     )

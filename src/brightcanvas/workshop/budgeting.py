@@ -1,0 +1,221 @@
+"""Byte budgets: what one screen loads, and the quality that fits.
+
+The worst screen of a budget is found among the corners of the rungs' conditions. Where it
+loads too much, the files of everything that it loads come down to one common score, so that no
+picture suffers for another; how far follows from how bytes grow with scores, and is corrected
+by what the files then weigh.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from brightcanvas.basics.shapes import Orientation, Rect, Size, plain_number
+from brightcanvas.basics.targets import LEVELS, LOWEST_LEVEL
+from brightcanvas.basics.tones import Tone
+from brightcanvas.brief.model import Budget
+from brightcanvas.framing.rungs import Rung
+from brightcanvas.plan.model import BackdropPlan, Plan, View
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.weight.formats import worth_keeping
+from brightcanvas.workshop.jobs import Job, jobs_of
+from brightcanvas.workshop.made import Result
+
+ROUNDS = 4
+"""How often scores are brought down before a budget is given up."""
+
+BYTES_PER_UNLIKENESS = -0.5
+"""Change of the logarithm of the bytes with that of 1 - score, about."""
+
+FILLED = 0.97
+"""What share of a budget is aimed at."""
+
+CLOSER = 0.7
+"""Share of each side that a closer cut shows: half of the area."""
+
+NAME = "budget"
+
+Results = Mapping[Job, Result]
+Make = Callable[[Plan], Results]
+MakeOne = Callable[[Job], Result]
+
+
+@dataclass(frozen=True)
+class Load:
+    """What one screen loads."""
+
+    bytes: int
+    viewport: Size
+    density: float
+    shares: tuple[tuple[View, Job, int], ...]
+    """What it loads: the view, the job of its rung, the bytes."""
+
+
+def within_budgets(plan: Plan, results: Results, make: Make) -> tuple[Plan, Results]:
+    """The plan with scores brought down until every budget holds, as far as that goes."""
+    for _ in range(ROUNDS):
+        lowered = plan
+        for budget in plan.brief.budgets:
+            load = worst_load(plan, results, budget)
+            if load and load.bytes > budget.most:
+                lowered = _lowered(lowered, load, budget)
+        if lowered == plan:
+            break
+        plan = lowered
+        results = make(plan)
+    return plan, results
+
+
+def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
+    """The plan with less asked of everything that a screen loads."""
+    needed = math.log(budget.most * FILLED / load.bytes) / BYTES_PER_UNLIKENESS
+    names = {view.slot.breakpoint.name for view, _, _ in load.shares}
+
+    def view_lowered(backdrop: str, view: View) -> View:
+        concerned = budget.backdrop in (None, backdrop) and view.slot.breakpoint.name in names
+        if not concerned:
+            return view
+        target = 1 - (1 - view.slot.target) * math.exp(needed)
+        target = round(max(target, LEVELS[LOWEST_LEVEL]), 4)
+        return replace(view, slot=replace(view.slot, target=min(target, view.slot.target)))
+
+    return replace(
+        plan,
+        backdrops=tuple(
+            BackdropPlan(
+                one.backdrop, tuple(view_lowered(one.backdrop.name, view) for view in one.views)
+            )
+            for one in plan.backdrops
+        ),
+    )
+
+
+def worst_load(plan: Plan, results: Results, budget: Budget) -> Load | None:
+    """The most that a screen of a budget loads; None where it loads nothing."""
+    found = [
+        load
+        for views in zip(*(one.views for one in _concerned(plan, budget)), strict=True)
+        if budget.breakpoint in (None, views[0].slot.breakpoint.name)
+        for load in _loads(views, results, budget)
+    ]
+    return max(found, key=lambda load: load.bytes, default=None)
+
+
+def _concerned(plan: Plan, budget: Budget) -> list[BackdropPlan]:
+    return [one for one in plan.backdrops if budget.backdrop in (None, one.backdrop.name)]
+
+
+def _loads(views: Sequence[View], results: Results, budget: Budget) -> Iterator[Load]:
+    """What screens at all corners of the rungs' conditions load."""
+    rungs = [rung for view in views if view.picture for rung in view.picture.rungs]
+    corners = itertools.product(_sizes(views[0], rungs), _densities(rungs, budget.density))
+    for viewport, density in corners:
+        shares = tuple(_shares(views, results, viewport, density))
+        if shares:
+            yield Load(sum(share for _, _, share in shares), viewport, density, shares)
+
+
+def _sizes(view: View, rungs: Sequence[Rung]) -> list[Size]:
+    widths, orientation = view.slot.breakpoint.widths, view.slot.breakpoint.orientation
+    across = {max(320.0, widths.low), *(t.widths.low for r in rungs for t in r.tiles)}
+    down = {640.0, *(t.heights.low for r in rungs for t in r.tiles if t.heights.low)}
+    sizes = [
+        Size(width, height)
+        for width, height in itertools.product(sorted(across), sorted(down))
+        if widths.low <= width < widths.high
+    ]
+    if orientation is None:
+        return sizes
+    is_wide = orientation is Orientation.LANDSCAPE
+    return [size for size in sizes if (size.width > size.height) == is_wide]
+
+
+def _densities(rungs: Sequence[Rung], most: float | None) -> list[float]:
+    highs = {t.densities.high for r in rungs for t in r.tiles if t.densities.high < math.inf}
+    known = {1.0, 2.0, 3.0, *highs, *([most] if most else [])}
+    return sorted(one for one in known if most is None or one <= most)
+
+
+def _shares(
+    views: Sequence[View], results: Results, viewport: Size, density: float
+) -> Iterator[tuple[View, Job, int]]:
+    for view in views:
+        if view.picture is None:
+            continue
+        for rung, job in zip(view.picture.rungs, jobs_of(view), strict=True):
+            if any(tile.holds(viewport, density) for tile in rung.tiles):
+                yield view, job, worth_keeping(results[job].files)[0].bytes
+
+
+def check(plan: Plan, results: Results, make_one: MakeOne) -> Iterator[Verdict]:
+    """The verdict on each budget; one that can't be held comes with what would help."""
+    for budget in plan.brief.budgets:
+        load = worst_load(plan, results, budget)
+        if load is None:
+            continue
+        holds = load.bytes <= budget.most
+        says = f"{_kilobytes(load.bytes)} at most, {_screen(load)};"
+        says += f" {_kilobytes(budget.most)} is allowed"
+        lowest = min(view.slot.target for view, _, _ in load.shares)
+        if any(view.slot.target < LEVELS[view.slot.quality] for view, _, _ in load.shares):
+            says += f"; scores brought down to {lowest:.3f} for it"
+        remedy = "" if holds else "; ".join(_offers(load, make_one))
+        yield Verdict(
+            NAME,
+            budget.backdrop or "all backdrops",
+            budget.breakpoint or "every breakpoint",
+            holds=holds,
+            says=says,
+            margin=budget.most / load.bytes - 1,
+            remedy=remedy,
+        )
+
+
+def _screen(load: Load) -> str:
+    return f"{load.viewport.width:.0f} px wide at {plain_number(round(load.density, 2))}x"
+
+
+def _kilobytes(amount: int) -> str:
+    return f"{amount / 1000:.1f} kB"
+
+
+def _offers(load: Load, make_one: MakeOne) -> Iterator[str]:
+    """Ways to fewer bytes, tried on the heaviest picture of the screen."""
+    view, job, share = max(load.shares, key=lambda entry: entry[2])
+    assert view.picture is not None
+    rest = load.bytes - share
+
+    def total(other: Job) -> str:
+        made = worth_keeping(make_one(replace(other, guide=None)).files)[0].bytes
+        return _kilobytes(rest + made)
+
+    name = view.picture.facts.path.name
+    yield f"for {name}: tone = {{ soften = 3 }} makes it {total(_toned(view, job, soften=3.0))}"
+    yield f"tone = {{ darken = 0.4 }} {total(_toned(view, job, darken=0.4))}"
+    smaller = [one for one in jobs_of(view) if one.size[0] < job.size[0]]
+    if smaller:
+        factor = smaller[-1].size[0] / job.size[0]
+        densest = plain_number(round(load.density * factor, 2))
+        yield f"screens served up to {densest}x instead of {load.density:g}x {total(smaller[-1])}"
+    yield f"a closer cut, of half of it, {total(_closer(job))}"
+
+
+def _closer(job: Job) -> Job:
+    """The middle half of the cut, drawn as large as the whole was."""
+    area = job.area
+    across, down = area.width * (1 - CLOSER) / 2, area.height * (1 - CLOSER) / 2
+    inner = Rect(area.left + across, area.top + down, area.right - across, area.bottom - down)
+    return replace(job, area=inner)
+
+
+def _toned(view: View, job: Job, *, soften: float = 0.0, darken: float = 0.0) -> Job:
+    assert view.picture is not None
+    tone: Tone = replace(
+        job.tone,
+        soften=max(job.tone.soften, soften),
+        darken=max(job.tone.darken, darken),
+    )
+    return replace(job, tone=tone, css_px=job.size[0] / view.picture.drawn)
