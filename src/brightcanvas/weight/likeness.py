@@ -178,7 +178,7 @@ class Original:
             step = step_at(planes[0])
             means = tuple(smoothed(plane, step) for plane in planes)
             variances = tuple(
-                smoothed(plane * plane, step) - mean * mean
+                smoothed(plane, step, plane) - mean * mean
                 for plane, mean in zip(planes, means, strict=True)
             )
             scales.append(Scale(planes, means, variances, self._octave + level, level))
@@ -353,8 +353,8 @@ def _likeness(scale: Scale, number: int, shown: Plane, *, with_means: bool) -> t
     """
     mean, variance = scale.means[number], scale.variances[number]
     own = smoothed(shown, scale.step)
-    own_variance = smoothed(shown * shown, scale.step) - own * own
-    both = smoothed(shown * scale.planes[number], scale.step) - own * mean
+    own_variance = smoothed(shown, scale.step, shown) - own * own
+    both = smoothed(shown, scale.step, scale.planes[number]) - own * mean
     likeness = (2 * both + np.float32(C2)) / (variance + own_variance + np.float32(C2))
     if with_means:
         likeness *= (2 * mean * own + np.float32(C1)) / (mean * mean + own * own + np.float32(C1))
@@ -377,11 +377,11 @@ def _banding(scale: Scale, shown: Plane) -> Plane:
 def structural_similarity(one: Plane, other: Plane) -> float:
     """The plain measure over one plane with a range of 1 (Wang 2004, equation 13)."""
     means, own = smoothed(one), smoothed(other)
-    scale = Scale((one,), (means,), (smoothed(one * one) - means * means,), 0.0, 0)
+    scale = Scale((one,), (means,), (smoothed(one, 1, one) - means * means,), 0.0, 0)
     if scale.step == 1:
         return float(_likeness(scale, 0, other, with_means=True)[0].mean())
-    variance, own_variance = scale.variances[0], smoothed(other * other) - own * own
-    both = smoothed(one * other) - means * own
+    variance, own_variance = scale.variances[0], smoothed(other, 1, other) - own * own
+    both = smoothed(one, 1, other) - means * own
     likeness = (2 * both + C2) / (variance + own_variance + C2)
     likeness *= (2 * means * own + C1) / (means * means + own * own + C1)
     return float(likeness.mean())

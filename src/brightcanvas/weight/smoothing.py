@@ -25,12 +25,13 @@ BLOCK = 48
 Plane = NDArray[np.float32]
 
 
-def smoothed(plane: Plane, step: int = 1) -> Plane:
+def smoothed(plane: Plane, step: int = 1, times: Plane | None = None) -> Plane:
     """Weighted means over all windows that lie wholly within the plane.
 
     Args:
         plane: of shape (height, width), both at least TAPS.
         step: how many samples apart the windows lie.
+        times: another plane; with it, the means of the product of both.
 
     Returns:
         Means of shape (1 + (height - TAPS) // step, 1 + (width - TAPS) // step).
@@ -39,9 +40,10 @@ def smoothed(plane: Plane, step: int = 1) -> Plane:
     columns = _blocks(plane.shape[1], step)
     squeezed = np.empty((rows[-1].stop, plane.shape[1]), np.float32)
     for block in rows:
-        np.matmul(
-            block.weights, plane[block.first : block.last], squeezed[block.start : block.stop]
-        )
+        part = plane[block.first : block.last]
+        if times is not None:
+            part = part * times[block.first : block.last]
+        np.matmul(block.weights, part, squeezed[block.start : block.stop])
     result = np.empty((squeezed.shape[0], columns[-1].stop), np.float32)
     for block in columns:
         part = squeezed[:, block.first : block.last]

@@ -120,7 +120,8 @@ def _loads(views: Sequence[View], results: Results, budget: Budget) -> Iterator[
 
 def _sizes(view: View, rungs: Sequence[Rung]) -> list[Size]:
     widths, orientation = view.slot.breakpoint.widths, view.slot.breakpoint.orientation
-    across = {max(320.0, widths.low), *(t.widths.low for r in rungs for t in r.tiles)}
+    least = max(320.0, widths.low)
+    across = {max(least, tile.widths.low) for rung in rungs for tile in rung.tiles} | {least}
     down = {640.0, *(t.heights.low for r in rungs for t in r.tiles if t.heights.low)}
     sizes = [
         Size(width, height)

@@ -21,8 +21,9 @@ from brightcanvas.weight.likeness import Viewing
 from brightcanvas.weight.search import Study, searched
 from brightcanvas.weight.within import best_within
 from brightcanvas.workshop.files import write_whole
+from brightcanvas.workshop.making import WORTH
 
-WORTH = 0.97
+WORTH_EXACT = 0.97
 """A file that would not get smaller than this share of itself is left alone."""
 
 WELL_KEPT = 70
@@ -119,7 +120,8 @@ def _compress_as(
         told = f"can't be had as {file_format.label} in so few bytes: fewer px, or a newer format"
         return Compressed(source, None, before, before, None, None, told)
     same = file_format.name == kind_of(source).codec
-    if same and len(found.content) > WORTH * before:
+    worth = WORTH_EXACT if found.encoding.lossless else WORTH
+    if same and len(found.content) > worth * before:
         return _left_alone(source, order, before)
     output = _place(source, file_format.ending, order)
     write_whole(output, found.content)
@@ -173,7 +175,7 @@ def _compress_animation(source: Path, order: Order) -> Compressed:
     content, score, worst = lossy, found.score.figure, found.score.worst
     if len(exact) < len(lossy):
         content, score, worst = exact, 1.0, 1.0
-    if len(content) >= WORTH * before:
+    if len(content) >= WORTH_EXACT * before:
         return Compressed(source, None, before, before, 1.0, 1.0, "light enough: left alone")
     output = _place(source, "webp", order)
     write_whole(output, content)

@@ -68,6 +68,11 @@ class Job:
         }
 
     @property
+    def megapixels(self) -> float:
+        """Of the result."""
+        return self.size[0] * self.size[1] / 1e6
+
+    @property
     def takes_all(self) -> bool:
         """Whether the result is the source itself, px by px."""
         whole = Rect(0, 0, self.facts.size.width, self.facts.size.height)

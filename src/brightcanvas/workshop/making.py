@@ -26,6 +26,7 @@ from brightcanvas.weight.content import Content, content_of
 from brightcanvas.weight.lightest import Guide, follow, search
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.search import Found, Study
+from brightcanvas.workshop.gate import Gate
 from brightcanvas.workshop.jobs import Job
 from brightcanvas.workshop.made import Look, Made, Result
 from brightcanvas.workshop.memory import (
@@ -37,6 +38,9 @@ from brightcanvas.workshop.memory import (
     made_parts,
 )
 from brightcanvas.workshop.store import Store, key_of
+
+WORTH = 0.85
+"""A source is compressed again only if that makes it this much smaller: it loses once more."""
 
 Progress = Callable[[str], None]
 """Told the name of each piece of work that is done."""
@@ -99,6 +103,7 @@ class Workshop:
     def __init__(self, store: Store, progress: Progress) -> None:
         self._store = store
         self._progress = progress
+        self._gate = Gate()
 
     def make(self, jobs: Iterable[Job]) -> dict[Job, Result]:
         """Make every job once; the jobs of one source follow each other, so it is read once."""
@@ -141,7 +146,9 @@ class Workshop:
         if kept is not None:
             return guide_from(kept.decode())
         rung = Resized(job, source)
-        found, guide = search(Study(rung.picture, job.viewing), _content(look, job), job.wanted)
+        with self._gate.passing(job.megapixels):
+            study = Study(rung.picture, job.viewing)
+            found, guide = search(study, _content(look, job), job.wanted)
         self._keep_files(job, found, rung)
         self._store.keep(key, guide_text(guide).encode())
         return guide
@@ -153,8 +160,10 @@ class Workshop:
         rung = Resized(job, source)
         files = self._files(job)
         if files is None:
-            study = Study(rung.picture, job.viewing)
-            found = follow(study, _content(look, job), job.wanted, guide)
+            with self._gate.passing(job.megapixels):
+                study = Study(rung.picture, job.viewing)
+                found = follow(study, _content(look, job), job.wanted, guide)
+            del study
             files = self._keep_files(job, found, rung)
         for made in files:
             self._progress(f"{job.facts.path.name} at {job.size[0]} px, {made.format.label}")
@@ -204,7 +213,7 @@ def _left_alone(job: Job, found: Found) -> Made:
     if not job.takes_all or job.facts.kind.codec != found.encoding.format.name:
         return made
     content = bare(job.facts.path)
-    if content is None or len(content) > made.bytes:
+    if content is None or made.bytes <= WORTH * len(content):
         return made
     return Made(found.encoding, Score(1.0, 1.0), content, is_source=True)
 
