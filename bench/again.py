@@ -1,0 +1,85 @@
+"""What the second round costs: nothing changed, and one subject of fifty moved.
+
+Times are whole processes, turn by turn with the floor: starting Python with NumPy imported.
+"""
+
+from __future__ import annotations
+
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+ROUNDS = 7
+BACKDROPS = 50
+SUBJECT = "subject = { point = [0.5, 0.5] }"
+MOVED = "subject = { point = [0.1, 0.5] }"
+
+
+def seconds(*command: str) -> float:
+    """How long a process takes."""
+    begin = time.perf_counter()
+    subprocess.run(command, check=True, stdout=subprocess.DEVNULL)
+    return time.perf_counter() - begin
+
+
+def set_up(folder: Path) -> Path:
+    """A brief of fifty backdrops, each with a source of its own."""
+    rng = np.random.default_rng(3)
+    entries = []
+    for number in range(BACKDROPS):
+        coarse = Image.fromarray(rng.integers(0, 256, (12, 18, 3), np.uint8))
+        coarse.resize((360, 240), Image.Resampling.BICUBIC).save(folder / f"{number}.png")
+        entries.append(
+            f'[[backdrop]]\nname = "n{number}"\nsource = "{number}.png"\nelement = "#n{number}"\n'
+            f'height = "200px"\n{SUBJECT}\n'
+        )
+    brief = folder / "brief.toml"
+    brief.write_text("\n".join(entries), encoding="utf-8")
+    return brief
+
+
+def files(folder: Path) -> dict[str, int]:
+    """The published pictures, with their times of change."""
+    found = (folder / "published").glob("n*")
+    return {path.name: path.stat().st_mtime_ns for path in found}
+
+
+def main() -> None:
+    """Print the ratio, and what a moved subject made anew."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        brief = set_up(folder)
+        build = (sys.executable, "-m", "brightcanvas", "build", str(brief))
+        first = seconds(*build)
+        time.sleep(2.1)  # so that the files are older than the file system's clock is coarse
+        seconds(*build)
+        pairs = [
+            (seconds(*build), seconds(sys.executable, "-c", "import numpy")) for _ in range(ROUNDS)
+        ]
+        ratios = sorted(mine / floor for mine, floor in pairs)
+        print(
+            f"nothing changed: {statistics.median(mine for mine, _ in pairs) * 1000:.0f} ms,"
+            f" {statistics.median(ratios):.2f} times starting Python with NumPy"
+            f" ({ratios[0]:.2f} to {ratios[-1]:.2f}); the first run took {first:.1f} s"
+        )
+        before = files(folder)
+        text = brief.read_text(encoding="utf-8")
+        brief.write_text(text.replace(SUBJECT, MOVED, 1), encoding="utf-8")
+        moved = seconds(*build)
+        after = files(folder)
+        anew = sorted(name for name, changed in after.items() if before.get(name) != changed)
+        kinds = {name.partition("-")[0] for name in anew}
+        print(
+            f"one subject of {BACKDROPS} moved: {moved:.1f} s, {len(anew)} of {len(after)}"
+            f" pictures made anew, of {', '.join(sorted(kinds)) or 'none'}"
+        )
+
+
+if __name__ == "__main__":
+    main()
