@@ -31,8 +31,11 @@ NEAR = 0.01
 
 MOST_TRIALS = 3
 
-MOST_CORRECTIONS = 3
+MOST_CORRECTIONS = 6
 """Once is enough nearly always; a file that still falls short of its target gets more."""
+
+LARGE = 8_000_000
+"""Px of a picture from which memory matters more than time."""
 
 SCOUT = Encoding(FileFormat.JPEG, quality=50, progressive=False)
 """The quick trial by which the regions of a mosaic are picked."""
@@ -64,8 +67,24 @@ class Study:
 
     def __init__(self, picture: Raster, viewing: Viewing) -> None:
         self.picture = picture
-        self.original = Original(picture, viewing)
         self.viewing = viewing
+        self._original: Original | None = None
+
+    @property
+    def original(self) -> Original:
+        """The picture as others are compared with it."""
+        if self._original is None:
+            self._original = Original(self.picture, self.viewing)
+        return self._original
+
+    def encoded(self, encoding: Encoding) -> bytes:
+        """The whole picture as a file.
+
+        What comparisons need of a large picture makes room for the codec meanwhile.
+        """
+        if self.picture.size.width * self.picture.size.height > LARGE:
+            self._original = None
+        return encode(self.picture, encoding)
 
     def picked(self) -> Picked | None:
         """The regions that stand for it, by a quick trial; None where it is small itself."""
@@ -153,7 +172,7 @@ def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
 
 
 def _made(study: Study, encoding: Encoding, encodes: int = 1) -> Found:
-    content = encode(study.picture, encoding)
+    content = study.encoded(encoding)
     return Found(encoding, content, study.original.score(decode(content)), encodes)
 
 
