@@ -17,17 +17,20 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.shapes import Rect
 from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import decode, read_picture
 from brightcanvas.plan.planning import plan_brief
-from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, WEBP
+from brightcanvas.tone.resample import resize
+from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, WEBP, Ladder
 from brightcanvas.weight.likeness import Viewing
-from brightcanvas.weight.search import Study, searched
+from brightcanvas.weight.search import Study
 from brightcanvas.workshop.building import build
 from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.made import Result
@@ -37,6 +40,7 @@ from brightcanvas.workshop.store import Store
 DEMO = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sources"
 PHOTOGRAPHS = ("mill-at-dusk.jpg", "bakery.jpg")
 FIXED = 80
+ACROSS = 1600
 
 
 def cpu(work: Callable[[], object]) -> float:
@@ -58,17 +62,21 @@ def brief_for(folder: Path, sources: list[Path]) -> Path:
 
 
 def floor(results: dict[Job, Result]) -> float:
-    """CPU seconds of making every file once, with the answer known."""
+    """CPU seconds of making every file once, with the answer known, on as many cores."""
     sources: dict[str, Source] = {}
-    total = 0.0
-    for job, result in results.items():
-        source = sources.setdefault(job.facts.digest, Source(job))
-        total += cpu(lambda source=source: source.picture)  # type: ignore[misc]
-        rung = Resized(job, source)
-        total += cpu(lambda rung=rung: rung.picture)  # type: ignore[misc]
-        for made in result.files:
-            total += cpu(lambda made=made, rung=rung: encode(rung.picture, made.encoding))  # type: ignore[misc]
-    return total
+    for job in results:
+        sources.setdefault(job.facts.digest, Source(job))
+
+    def make(job: Job) -> None:
+        rung = Resized(job, sources[job.facts.digest])
+        for made in results[job].files:
+            encode(rung.picture, made.encoding)
+
+    def everything() -> None:
+        with ThreadPoolExecutor(max_workers=os.cpu_count()) as pool:
+            list(pool.map(make, results))
+
+    return cpu(everything)
 
 
 def cost_and_errors(sources: list[Path]) -> None:
@@ -92,20 +100,39 @@ def cost_and_errors(sources: list[Path]) -> None:
     )
 
 
+def bytes_at(study: Study, ladder: Ladder, score: float) -> int:
+    """Bytes of the lowest quality that reaches a score, by halving."""
+    low, high, best = ladder.qualities[0], ladder.qualities[-1], 0
+    while low <= high:
+        middle = (low + high) // 2
+        content = encode(study.picture, ladder.encoding(middle))
+        if study.original.score(decode(content)).figure >= score:
+            best, high = len(content), middle - 1
+        else:
+            low = middle + 1
+    return best
+
+
 def savings(source: Path) -> None:
-    """Print what equal scores cost with one fixed quality and with ours."""
-    study = Study(read_picture(source), Viewing())
+    """Print what one fixed quality costs, and what our formats need for the same score."""
+    picture = read_picture(source)
+    area = Rect(0, 0, picture.size.width, picture.size.height)
+    width = min(ACROSS, int(picture.size.width))
+    study = Study(resize(picture, area, width, round(width / picture.size.aspect)), Viewing())
     for kind in (FileFormat.JPEG, FileFormat.WEBP):
         fixed = encode(study.picture, Encoding(kind, quality=FIXED))
         score = study.original.score(decode(fixed)).figure
         ours = {
-            ladder.settings.format.label: len(searched(study, ladder, score).content) / len(fixed)
+            ladder.name: bytes_at(study, ladder, score) / len(fixed)
             for ladder in (AVIF, WEBP, EVEN_JPEG)
         }
+        target = LEVELS[DEFAULT_LEVEL]
+        lightest = bytes_at(study, AVIF, target) / len(fixed)
         told = ", ".join(f"{name} {share:.2f}" for name, share in ours.items())
         print(
-            f"  {source.name}: {kind.label} {FIXED} is {len(fixed) / 1000:.0f} kB and scores"
-            f" {score:.4f}; at that score, of its bytes: {told}"
+            f"  {source.name}, {width} px: {kind.label} {FIXED} is {len(fixed) / 1000:.0f} kB and"
+            f" scores {score:.4f}; at that score, of its bytes: {told}; AVIF at the target"
+            f" {target:g}: {lightest:.2f}"
         )
 
 
