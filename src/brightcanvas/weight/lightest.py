@@ -44,6 +44,9 @@ EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
 formats count for a format's move; fitted over the rungs of photographs."""
 
 PALETTES = (256, 128, 64, 32, 16, 8)
+TINY = 4000
+"""Bytes of a drawing below which nothing is gained by trying further formats."""
+
 WORST_OF_FEW = 0.06
 """How far the worst region of a picture in few colours may lie below the target: what goes wrong
 there is a colour that is missing, not a little noise."""
@@ -170,14 +173,16 @@ def best_scan(picture: Raster, found: Found) -> Found:
 def drawn(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
     """The files of flat art, and of pictures with transparency, newest first."""
     few = _few_colours(study, wanted.target)
-    found = []
+    exact = _lossless(study, few, Encoding(FileFormat.WEBP, lossless=True))
+    is_tiny = len(exact.content) <= TINY
+    found: list[Found] = []
     for kind in _drawn_formats(wanted):
-        if kind is FileFormat.AVIF:
-            found.append(_searched(study, FULL_AVIF if content.is_flat else AVIF, wanted))
-        elif kind is FileFormat.WEBP:
-            found.append(_lightest_webp(study, few, wanted, content))
-        else:
+        if kind is FileFormat.PNG:
             found.append(_lossless(study, few, Encoding(FileFormat.PNG, lossless=True)))
+        elif kind is FileFormat.WEBP:
+            found.append(exact if is_tiny else _lightest_webp(study, exact, wanted, content))
+        elif not is_tiny or FileFormat.WEBP not in wanted.formats:
+            found.append(_searched(study, FULL_AVIF if content.is_flat else AVIF, wanted))
     return tuple(found)
 
 
@@ -188,7 +193,8 @@ def _drawn_formats(wanted: Wanted) -> tuple[FileFormat, ...]:
 
 
 def _searched(study: Study, ladder: Ladder, wanted: Wanted) -> Found:
-    tried = tried_out(study, None, ladder, wanted.target)
+    mosaic = study.mosaic(study.picked())
+    tried = tried_out(study, mosaic, ladder, wanted.target)
     return lightest(study, ladder, wanted.target, tried.lift)
 
 
@@ -217,17 +223,15 @@ def _lossless(study: Study, few: tuple[Raster, Score], encoding: Encoding) -> Fo
     return min(exact, found, key=lambda one: len(one.content))
 
 
-def _lightest_webp(
-    study: Study, few: tuple[Raster, Score], wanted: Wanted, content: Content
-) -> Found:
-    """Lossless, nearly lossless or lossy."""
-    encoding = Encoding(FileFormat.WEBP, lossless=True)
-    candidates = [_lossless(study, few, encoding), _searched(study, WEBP, wanted)]
+def _lightest_webp(study: Study, exact: Found, wanted: Wanted, content: Content) -> Found:
+    """Lossless as it was made already, nearly lossless, or lossy."""
+    candidates = [exact, _searched(study, WEBP, wanted)]
     for bits in NEAR_BITS if content.is_flat else ():
         picture = nearly_same(study.picture, bits)
         score = study.original.score(picture)
         if score.figure >= wanted.target + TOO_LOW:
-            candidates.append(Found(encoding, encode(picture, encoding), score))
+            content_near = encode(picture, exact.encoding)
+            candidates.append(Found(exact.encoding, content_near, score))
             break
     reaching = [one for one in candidates if one.score.figure >= wanted.target + TOO_LOW]
     return min(reaching, key=lambda one: len(one.content))

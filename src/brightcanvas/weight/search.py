@@ -69,6 +69,7 @@ class Study:
         self.picture = picture
         self.viewing = viewing
         self._original: Original | None = None
+        self._picked: tuple[Picked | None] | None = None
 
     @property
     def original(self) -> Original:
@@ -88,8 +89,10 @@ class Study:
 
     def picked(self) -> Picked | None:
         """The regions that stand for it, by a quick trial; None where it is small itself."""
-        trial = decode(encode(_opaque(self.picture), SCOUT))
-        return pick(self.original, self.original.regions(trial))
+        if self._picked is None:
+            trial = decode(encode(_opaque(self.picture), SCOUT))
+            self._picked = (pick(self.original, self.original.regions(trial)),)
+        return self._picked[0]
 
     def mosaic(self, picked: Picked | None) -> Mosaic | None:
         """A small picture that stands for it, made of regions picked in it or in a neighbour."""
