@@ -31,7 +31,7 @@ def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | N
     x, y = least.worst_place
     says = (
         f"scores {least.score:.3f} at least, {target:g} wanted ({level}); worst place"
-        f" {least.worst:.3f}, in {least.file} at {x:.0%} from the left, {y:.0%} from the top"
+        f" {least.worst:.3f}, {x:.0%} across and {y:.0%} down {least.file}"
     )
     holds = margin >= 0
     remedy = "" if holds else "a lower 'quality', or a source without so much grain"
