@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 from dataclasses import dataclass
 from pathlib import Path
 
+from brightcanvas.basics.digests import digest_of
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Size, plain_number
 from brightcanvas.media import clips, pictures
@@ -70,9 +70,3 @@ def _check_size(path: Path, size: Size, limit: float) -> None:
         )
     if max(size.width, size.height) > LONGEST_SIDE:
         raise SourceError(f"{path}: {size} px; no side may be longer than {LONGEST_SIDE} px.")
-
-
-def digest_of(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hex."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()

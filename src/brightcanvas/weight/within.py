@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import decode
@@ -47,4 +46,4 @@ def best_within(study: Study, ladder: Ladder, budget: int) -> Found | None:
     if best is None:
         return None
     encoding, content = best
-    return Found(replace(encoding), content, study.original.score(decode(content)))
+    return Found(encoding, content, study.original.score(decode(content)))

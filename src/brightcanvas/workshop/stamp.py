@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 import brightcanvas
+from brightcanvas.basics.digests import digest_of
 
 STORE_FOLDER = ".bright-canvas"
 STAMP = "last-build.json"
@@ -112,9 +113,3 @@ def _is_same(path: Path, known: list[Any]) -> bool:
     if found.st_size != size:
         return False
     return bool(found.st_mtime_ns == changed or digest_of(path) == digest)
-
-
-def digest_of(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hex."""
-    with path.open("rb") as file:
-        return hashlib.file_digest(file, "sha256").hexdigest()
