@@ -55,8 +55,8 @@ def _mixed(planes: Planes, weights: Field) -> Field:
 
 
 def responses(light: Planes) -> list[Field]:
-    """The cube roots of the cones' responses to linear light, from which OKLab is made."""
-    return [np.cbrt(np.maximum(_mixed(light, row), 0)) for row in _TO_CONES]
+    """The cube roots of the cones' responses to linear light (0..1), of which OKLab is made."""
+    return [np.cbrt(_mixed(light, row)) for row in _TO_CONES]
 
 
 def lightness_of_responses(cones: Planes) -> Field:

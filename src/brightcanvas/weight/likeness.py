@@ -24,8 +24,19 @@ from numpy.typing import NDArray
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.tone.light import light_of_code, to_light
-from brightcanvas.tone.oklab import colour_of_responses, lightness_of_responses, responses
+from brightcanvas.weight.seeing import (
+    COARSEST,
+    STRIP,
+    STRIP_STEP,
+    WINDOWS,
+    Seeing,
+    Strips,
+    halved,
+    lightness,
+    seen,
+    seen_finely,
+    strips_of,
+)
 from brightcanvas.weight.smoothing import RADIUS, TAPS, Plane, smoothed
 
 C1, C2 = 0.01**2, 0.03**2
@@ -37,8 +48,15 @@ OCTAVE_WEIGHTS = (0.0448, 0.2856, 0.3001, 0.2363, 0.1333)
 They were measured at 32 px to a degree of the visual field: a screen of 1 CSS px = 1/96 inch
 seen from 48 cm, nearer than the arm's length that CSS assumes, so on the safe side."""
 
-LEAST_WEIGHT = 0.01
+LEAST_WEIGHT = 0.02
 """Scales that count for less are left out."""
+
+STRIPPED = 384
+"""Samples of a plane's shorter side from which detail that counts for less than COUNTS is
+looked at in one strip of each row of regions only: most of the work for a twentieth of the
+score."""
+
+COUNTS = 0.1
 
 LIGHTNESS_SHARE = 0.8
 """Of lightness in a region's score; the rest is shared by the two axes of colour."""
@@ -111,11 +129,10 @@ class Scale:
     """Log2 of CSS px to a sample."""
     level: int
     """Log2 of px to a sample."""
-
-    @property
-    def step(self) -> int:
-        """Samples between windows; see step_at."""
-        return step_at(self.planes[0])
+    step: int
+    """Samples between windows."""
+    strips: Strips | None = None
+    """Where the planes hold strips of the picture only."""
 
 
 def step_at(plane: Plane) -> int:
@@ -134,6 +151,8 @@ class Original:
         self.grid = _grid(picture, self.region)
         self._octave = -math.log2(max(viewing.density, 0.25))
         self._first = _first_level(self._octave, picture)
+        self._last = len(OCTAVE_WEIGHTS) - 1 + math.ceil(-self._octave)
+        self._strips = self._sampled(picture)
         self._grounds = (0.0, 1.0) if picture.has_alpha else (0.0,)
         self._scales = [self._described(self._planes(picture, ground)) for ground in self._grounds]
         self.weights = region_weights(self.grid, self.region, picture, viewing.subjects)
@@ -158,30 +177,46 @@ class Original:
         mean = float((regions * self.weights).sum() / self.weights.sum())
         return Score(mean, float(regions.min()), (float(x), float(y)))
 
+    def _sampled(self, picture: Raster) -> Strips | None:
+        """Strips for the finest scale of a large picture, where that counts for little."""
+        block = 1 << self._first
+        height, width = (side // block for side in picture.pixels.shape[:2])
+        region = self.region / block
+        counts = octave_weight(self._octave + self._first) >= COUNTS
+        if counts or min(height, width) < STRIPPED or region < STRIP:
+            return None
+        return strips_of(height, region, self.grid[0], block)
+
     def _planes(self, picture: Raster, ground: float) -> list[tuple[Plane, ...]]:
         """Lightness at every scale that counts, the finest first; with a and b from the third."""
-        lightness, colour = _finest(picture, self._viewing.veil, ground, self._first)
-        pyramid: list[tuple[Plane, ...]] = [(lightness,)]
-        levels = len(OCTAVE_WEIGHTS) + math.ceil(-self._octave) - self._first - 1
-        planes: tuple[Plane, ...] = (_halved(lightness), *colour)
-        for number in range(levels):
+        seeing, coarser = Seeing(self._viewing.veil, ground), self._first + 1
+        if self._strips:
+            finest = lightness(self._strips.of(picture), seeing, self._first)
+            planes = seen(picture, seeing, coarser)
+        else:
+            finest, planes = seen_finely(picture, seeing, self._first)
+        pyramid: list[tuple[Plane, ...]] = [(finest,)]
+        for level in range(coarser, self._last + 1):
             if min(planes[0].shape) < TAPS:
                 break
-            pyramid.append(planes if number else planes[:1])
-            planes = tuple(_halved(plane) for plane in planes)
+            pyramid.append(planes if level > coarser else planes[:1])
+            planes = tuple(halved(plane) for plane in planes)
         return pyramid
 
     def _described(self, pyramid: list[tuple[Plane, ...]]) -> list[Scale]:
         scales = []
         for number, planes in enumerate(pyramid):
             level = self._first + number
-            step = step_at(planes[0])
+            strips = self._strips if number == 0 else None
+            step = STRIP_STEP if strips else step_at(planes[0])
             means = tuple(smoothed(plane, step) for plane in planes)
             variances = tuple(
                 smoothed(plane, step, plane) - mean * mean
                 for plane, mean in zip(planes, means, strict=True)
             )
-            scales.append(Scale(planes, means, variances, self._octave + level, level))
+            scales.append(
+                Scale(planes, means, variances, self._octave + level, level, step, strips)
+            )
         return scales
 
     def _compared(
@@ -205,7 +240,11 @@ class Original:
     def _pool(self, values: Plane, scale: Scale) -> NDArray[np.float64]:
         """Means over the windows whose middle lies in each region."""
         size = self.region / 2**scale.level
-        rows = _starts(values.shape[0], scale.step, size, self.grid[0])
+        if scale.strips:
+            values = scale.strips.whole(values)
+            rows = np.arange(self.grid[0]) * WINDOWS
+        else:
+            rows = _starts(values.shape[0], scale.step, size, self.grid[0])
         columns = _starts(values.shape[1], scale.step, size, self.grid[1])
         sums = np.add.reduceat(np.add.reduceat(values, rows, axis=0), columns, axis=1)
         counts = np.outer(_counts(rows, values.shape[0]), _counts(columns, values.shape[1]))
@@ -239,7 +278,8 @@ def _first_level(octave: float, picture: Raster) -> int:
     """The finest scale that counts; a tiny picture is taken as it is."""
     level = 0
     while (
-        octave_weight(octave + level) < LEAST_WEIGHT
+        level < COARSEST
+        and octave_weight(octave + level) < LEAST_WEIGHT
         and min(picture.pixels.shape[:2]) >= 4 * TAPS << level
     ):
         level += 1
@@ -279,72 +319,6 @@ def _channel_share(number: int, channels: int) -> float:
     return LIGHTNESS_SHARE if number == 0 else (1 - LIGHTNESS_SHARE) / (channels - 1)
 
 
-ROWS = 256
-"""Rows that are turned into OKLab at once, so that the memory needed stays small."""
-
-
-def _finest(
-    picture: Raster, veil: Colour | None, ground: float, level: int
-) -> tuple[Plane, tuple[Plane, Plane]]:
-    """Lightness at the finest scale, and a and b at the next: light is averaged, as eyes do."""
-    block = 1 << level
-    if min(picture.pixels.shape[:2]) < TAPS * block:
-        picture = _padded(picture, TAPS * block)
-    height, width = (side // block for side in picture.pixels.shape[:2])
-    lightness = np.empty((height, width), np.float32)
-    colour = tuple(np.empty((height // 2, width // 2), np.float32) for _ in range(2))
-    for start in range(0, height, ROWS):
-        stop = min(start + ROWS, height)
-        codes = picture.pixels[start * block : stop * block, : width * block]
-        light = _light(codes, veil, ground)
-        for _ in range(level):
-            light = [_halved(channel) for channel in light]
-        cones = responses(light)
-        lightness[start:stop] = lightness_of_responses(cones)
-        halves = [_halved(cone) for cone in cones]
-        for plane, values in zip(colour, colour_of_responses(halves), strict=True):
-            plane[start // 2 : stop // 2] = values
-    return lightness, (colour[0], colour[1])
-
-
-def _padded(picture: Raster, wanted: int) -> Raster:
-    """A tiny picture, its edges repeated until one window fits."""
-    height, width = picture.pixels.shape[:2]
-    room = [(0, max(0, wanted - height)), (0, max(0, wanted - width)), (0, 0)]
-    return Raster(np.pad(picture.pixels, room, mode="edge"))
-
-
-def _on_ground(codes: NDArray[np.uint8], ground: float) -> NDArray[np.uint8]:
-    """Codes without alpha, as they are on a grey ground (0 is black, 1 white)."""
-    if codes.shape[2] == 3:
-        return codes
-    alpha = codes[..., 3:] * np.float32(1 / 255)
-    seen = codes[..., :3] * alpha + np.float32(ground * 255) * (1 - alpha)
-    return np.asarray(seen + np.float32(0.5)).astype(np.uint8)
-
-
-def _light(codes: NDArray[np.uint8], veil: Colour | None, ground: float) -> list[Plane]:
-    """Red, green and blue light of codes as they are seen on a ground and under a veil."""
-    codes = _on_ground(codes, ground)
-    tables = [light_of_code()] * 3 if veil is None else _veiled(veil)
-    return [table.take(codes[..., channel], mode="clip") for channel, table in enumerate(tables)]
-
-
-def _veiled(veil: Colour) -> list[NDArray[np.float32]]:
-    """The light of each code under a veil, for red, green and blue."""
-    codes = np.arange(256) / 255 * (1 - veil.alpha)
-    tints = (veil.red, veil.green, veil.blue)
-    return [to_light(codes + tint * veil.alpha).astype(np.float32) for tint in tints]
-
-
-def _halved(plane: Plane) -> Plane:
-    """Means of two by two samples."""
-    height, width = plane.shape[0] // 2 * 2, plane.shape[1] // 2 * 2
-    even, odd = plane[0:height:2], plane[1:height:2]
-    rows = even[:, :width] + odd[:, :width]
-    return np.asarray((rows[:, 0::2] + rows[:, 1::2]) * np.float32(0.25))
-
-
 def _likeness(scale: Scale, number: int, shown: Plane, *, with_means: bool) -> tuple[Plane, Plane]:
     """Structural similarity of one plane, window by window, and the means of what is shown.
 
@@ -376,12 +350,6 @@ def _banding(scale: Scale, shown: Plane) -> Plane:
 
 def structural_similarity(one: Plane, other: Plane) -> float:
     """The plain measure over one plane with a range of 1 (Wang 2004, equation 13)."""
-    means, own = smoothed(one), smoothed(other)
-    scale = Scale((one,), (means,), (smoothed(one, 1, one) - means * means,), 0.0, 0)
-    if scale.step == 1:
-        return float(_likeness(scale, 0, other, with_means=True)[0].mean())
-    variance, own_variance = scale.variances[0], smoothed(other, 1, other) - own * own
-    both = smoothed(one, 1, other) - means * own
-    likeness = (2 * both + C2) / (variance + own_variance + C2)
-    likeness *= (2 * means * own + C1) / (means * means + own * own + C1)
-    return float(likeness.mean())
+    means = smoothed(one)
+    scale = Scale((one,), (means,), (smoothed(one, 1, one) - means * means,), 0.0, 0, 1)
+    return float(_likeness(scale, 0, other, with_means=True)[0].mean())
