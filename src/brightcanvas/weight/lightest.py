@@ -16,7 +16,7 @@ from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode
 from brightcanvas.weight.content import Content
-from brightcanvas.weight.ladders import AVIF, FULL_AVIF, JPEGS, WEBP, Ladder
+from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, FULL_AVIF, JPEGS, WEBP, Ladder
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.mosaic import Mosaic, Picked
 from brightcanvas.weight.nearly import nearly_same
@@ -36,9 +36,9 @@ DENSITY_MOVE = -1.0
 """How much higher a curve lies where the picture is seen twice as densely, about."""
 
 EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
-    FileFormat.JPEG: {"mosaic": 0.7, "density": 0.25},
+    FileFormat.JPEG: {"mosaic": 0.95},
     FileFormat.WEBP: {"JPEG": 1.15},
-    FileFormat.AVIF: {"mosaic": 0.4, "JPEG": 0.2, "WebP": 0.5},
+    FileFormat.AVIF: {"mosaic": 0.42, "JPEG": 0.16, "WebP": 0.57},
 }
 """How much a trial on the mosaic, the density at which the rung is seen, and its files in other
 formats count for a format's move; fitted over the rungs of photographs."""
@@ -90,9 +90,8 @@ def search(study: Study, content: Content, wanted: Wanted) -> tuple[tuple[Found,
     mosaic = study.mosaic(picked)
     found: list[Found] = []
     known: dict[str, Known] = {}
-    for ladder in _ladders(study, mosaic, wanted):
-        tried = tried_out(study, mosaic, ladder, wanted.target)
-        one = lightest(study, ladder, wanted.target, tried.lift)
+    for ladder, lift in _ladders(study, mosaic, wanted):
+        one = lightest(study, ladder, wanted.target, lift)
         on_mosaic = trial_lift(study, mosaic, ladder, one.encoding.quality) if mosaic else None
         known[ladder.name] = Known(lift_of(one, ladder), on_mosaic)
         found.insert(0, best_scan(study.picture, one))
@@ -134,29 +133,37 @@ def _is_photograph(content: Content) -> bool:
     return not content.is_flat and not content.has_alpha
 
 
-def _ladders(study: Study, mosaic: Mosaic | None, wanted: Wanted) -> list[Ladder]:
-    """Those of a photograph, the quickest first."""
-    ladders: list[Ladder] = []
+def _ladders(study: Study, mosaic: Mosaic | None, wanted: Wanted) -> list[tuple[Ladder, float]]:
+    """Those of a photograph, the quickest first, each with its curve's lift by trials."""
+    target = wanted.target
+    ladders: list[tuple[Ladder, float]] = []
     if FileFormat.JPEG in wanted.formats:
-        ladders.append(_best_jpeg(study, mosaic, wanted.target))
-    ladders += [one for one in (WEBP, AVIF) if one.settings.format in wanted.formats]
-    return ladders
+        ladders.append(_best_jpeg(study, mosaic, target))
+    others = [one for one in (WEBP, AVIF) if one.settings.format in wanted.formats]
+    near = study.scouted_lift()
+    return ladders + [(one, tried_out(study, mosaic, one, target, near).lift) for one in others]
 
 
 def _guided(guide: Guide) -> list[Ladder]:
     return [one for one in (*JPEGS, WEBP, AVIF) if one.name in guide.known]
 
 
-def _best_jpeg(study: Study, mosaic: Mosaic | None, target: float) -> Ladder:
-    """The tables and the sampling of colour with which the mosaic is lightest at the target."""
+def _best_jpeg(study: Study, mosaic: Mosaic | None, target: float) -> tuple[Ladder, float]:
+    """The tables and the sampling of colour with which the mosaic is lightest at the target.
 
-    def weight(ladder: Ladder) -> float:
-        tried = tried_out(study, mosaic, ladder, target)
-        quality = wanted_quality(ladder, target, tried.lift)
+    How high the curve lies the scout tells better, which was the whole picture.
+    """
+    near = study.scouted_lift()
+    lifts = {ladder: tried_out(study, mosaic, ladder, target, near).lift for ladder in JPEGS}
+
+    def weight(ladder: Ladder) -> int:
+        quality = wanted_quality(ladder, target, lifts[ladder])
         picture = mosaic.picture if mosaic else study.picture
         return len(encode(picture, ladder.encoding(quality)))
 
-    return min(JPEGS, key=weight)
+    best = min(JPEGS, key=weight)
+    off = near - lifts[EVEN_JPEG] if mosaic else 0.0
+    return best, lifts[best] + off
 
 
 def best_scan(picture: Raster, found: Found) -> Found:

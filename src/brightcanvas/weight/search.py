@@ -12,11 +12,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from brightcanvas.basics.formats import Encoding, FileFormat
+import numpy as np
+from numpy.typing import NDArray
+
+from brightcanvas.basics.formats import Encoding
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import decode
-from brightcanvas.weight.ladders import Ladder
+from brightcanvas.weight.ladders import EVEN_JPEG, Ladder
 from brightcanvas.weight.likeness import Original, Score, Viewing
 from brightcanvas.weight.mosaic import Mosaic, Picked, pick
 
@@ -37,8 +40,8 @@ MOST_CORRECTIONS = 6
 LARGE = 8_000_000
 """Px of a picture from which memory matters more than time."""
 
-SCOUT = Encoding(FileFormat.JPEG, quality=50, progressive=False)
-"""The quick trial by which the regions of a mosaic are picked."""
+SCOUT = replace(EVEN_JPEG.encoding(55), progressive=False)
+"""The quick trial of the whole picture by which the regions of a mosaic are picked."""
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,7 @@ class Study:
         self.picture = picture
         self.viewing = viewing
         self._original: Original | None = None
-        self._picked: tuple[Picked | None] | None = None
+        self._scouted: NDArray[np.float64] | None = None
 
     @property
     def original(self) -> Original:
@@ -88,11 +91,18 @@ class Study:
         return encode(self.picture, encoding)
 
     def picked(self) -> Picked | None:
-        """The regions that stand for it, by a quick trial; None where it is small itself."""
-        if self._picked is None:
-            trial = decode(encode(_opaque(self.picture), SCOUT))
-            self._picked = (pick(self.original, self.original.regions(trial)),)
-        return self._picked[0]
+        """The regions that stand for it; None where it is small itself."""
+        return pick(self.original, self._scout())
+
+    def scouted_lift(self) -> float:
+        """The lift of JPEG with our own tables, as one trial of the whole picture tells."""
+        figure = self.original.pooled(self._scout()).figure
+        return log_unlikeness(figure) - EVEN_JPEG.height(SCOUT.quality)
+
+    def _scout(self) -> NDArray[np.float64]:
+        if self._scouted is None:
+            self._scouted = self.original.regions(decode(encode(_opaque(self.picture), SCOUT)))
+        return self._scouted
 
     def mosaic(self, picked: Picked | None) -> Mosaic | None:
         """A small picture that stands for it, made of regions picked in it or in a neighbour."""
@@ -115,9 +125,14 @@ class Tried:
     """Of the mosaic at the last trial."""
 
 
-def tried_out(study: Study, mosaic: Mosaic | None, ladder: Ladder, target: float) -> Tried:
-    """Where the curve of a picture lies in one format, as trials on its mosaic tell."""
-    lift, tried, weight = 0.0, set[int](), 0
+def tried_out(
+    study: Study, mosaic: Mosaic | None, ladder: Ladder, target: float, lift: float = 0.0
+) -> Tried:
+    """Where the curve of a picture lies in one format, as trials on its mosaic tell.
+
+    ``lift`` is where it is looked for first.
+    """
+    tried, weight = set[int](), 0
     for _ in range(MOST_TRIALS):
         encoding = ladder.encoding(wanted_quality(ladder, target, lift), draft=True)
         if encoding.quality in tried:
