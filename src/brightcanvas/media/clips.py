@@ -1,9 +1,11 @@
-"""Reading clips: facts of the container, and the frame at a given time."""
+"""Reading clips: facts of the container and of its picture track, and single frames."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -14,38 +16,111 @@ from av.video.reformatter import Colorspace
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Size, plain_number
+from brightcanvas.media import hdr
+from brightcanvas.media.codec_names import codec_name
 from brightcanvas.media.heads import Head
 
 _HD_HEIGHT = 720
 """Frames from this height on are in BT.709 where the stream doesn't say, as players assume."""
 
+FALLBACK_RATE = Fraction(25)
+"""Frames a second where a stream doesn't say."""
+
+FASTEST = Fraction(240)
+"""A stated rate above this is a container's time base and not a rate."""
+
+Codes = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
+
+
+@dataclass(frozen=True)
+class ClipFacts:
+    """What a clip is, before it is read through."""
+
+    size: Size
+    """Upright, in px."""
+    seconds: float
+    rate: Fraction
+    """Frames a second, nominally."""
+    codec: str
+    """Its name and, where the stream tells, the codecs parameter of RFC 6381."""
+    bytes: int
+    has_sound: bool
+    bits: int
+    """Of each sample."""
+    is_hdr: bool
+    is_interlaced: bool
+    rotation: int
+    """Degrees by which the stored frames are turned to stand upright."""
+
 
 @contextmanager
-def _opened(path: Path) -> Iterator[tuple[av.container.InputContainer, av.VideoStream]]:
+def opened(path: Path) -> Iterator[tuple[av.container.InputContainer, av.VideoStream]]:
+    """The container and its first picture track that is more than a cover picture."""
     try:
         with av.open(str(path)) as container:
-            if not container.streams.video:
-                raise SourceError(f"{path}: there is no picture track in this clip.")
-            yield container, container.streams.video[0]
+            tracks = [one for one in container.streams.video if not _is_cover(one)]
+            if not tracks:
+                raise SourceError(f"{path}: there is no moving picture in this clip.")
+            tracks[0].thread_type = "AUTO"
+            yield container, tracks[0]
     except (av.error.FFmpegError, ValueError, EOFError) as error:
         raise SourceError(
             f"{path}: the clip is damaged or cut short ({error}). Save or upload it again."
         ) from error
 
 
+def _is_cover(stream: av.VideoStream) -> bool:
+    """A still picture that players show as a cover."""
+    return bool(stream.disposition & av.stream.Disposition.attached_pic)
+
+
 def read_head(path: Path) -> Head:
     """Size and length of a clip."""
-    with _opened(path) as (container, stream):
+    facts = read_facts(path)
+    return Head(facts.size, seconds=facts.seconds)
+
+
+def read_facts(path: Path) -> ClipFacts:
+    """Everything that the head and the first frame of a clip tell.
+
+    Raises:
+        SourceError: it can't be read.
+    """
+    with opened(path) as (container, stream):
         frame = next(container.decode(stream), None)
         if frame is None:
             raise SourceError(f"{path}: not one frame of this clip can be read.")
-        return Head(_upright_size(frame), seconds=_length(container, stream))
+        return ClipFacts(
+            size=_upright_size(frame),
+            seconds=length_of(container, stream) or 0.0,
+            rate=_rate(stream),
+            codec=codec_name(stream),
+            bytes=path.stat().st_size,
+            has_sound=bool(container.streams.audio),
+            bits=max(part.bits for part in frame.format.components),
+            is_hdr=hdr.is_hdr(frame),
+            is_interlaced=frame.interlaced_frame,
+            rotation=frame.rotation % 360,
+        )
 
 
-def _length(container: av.container.InputContainer, stream: av.VideoStream) -> float | None:
+def _rate(stream: av.VideoStream) -> Fraction:
+    for rate in (stream.average_rate, stream.guessed_rate):
+        if rate and 0 < rate <= FASTEST:
+            return Fraction(rate)
+    return FALLBACK_RATE
+
+
+def length_of(container: av.container.InputContainer, stream: av.VideoStream) -> float | None:
+    """Seconds, as the head says."""
     if stream.duration is not None and stream.time_base is not None:
         return float(stream.duration * stream.time_base)
     return container.duration / av.time_base if container.duration is not None else None
+
+
+def start_of(stream: av.VideoStream) -> float:
+    """The time stamp of the beginning, in seconds."""
+    return float((stream.start_time or 0) * stream.time_base) if stream.time_base else 0.0
 
 
 def _upright_size(frame: av.VideoFrame) -> Size:
@@ -59,8 +134,8 @@ def read_frame(path: Path, second: float) -> Raster:
     Raises:
         SourceError: the clip is damaged, or shorter than that.
     """
-    with _opened(path) as (container, stream):
-        length = _length(container, stream)
+    with opened(path) as (container, stream):
+        length = length_of(container, stream)
         frame = _frame_at(container, stream, second)
         if frame is None or (length is not None and second > length):
             told = (
@@ -69,17 +144,15 @@ def read_frame(path: Path, second: float) -> Raster:
             raise SourceError(
                 f"{path}: poster_at = {plain_number(second)}, but the clip is {told}."
             )
-        return Raster(_pixels(frame))
+        return Raster(pixels_of(frame))
 
 
 def _frame_at(
     container: av.container.InputContainer, stream: av.VideoStream, second: float
 ) -> av.VideoFrame | None:
     """The last frame that starts at or before ``second``."""
-    if stream.time_base is None:
-        return next(container.decode(stream), None)
-    begin = float((stream.start_time or 0) * stream.time_base)
-    container.seek(int((begin + second) / stream.time_base), stream=stream, backward=True)
+    seek(container, stream, second)
+    begin = start_of(stream)
     shown = None
     for frame in container.decode(stream):
         if shown is not None and frame.time is not None and frame.time > begin + second + 1e-6:
@@ -88,8 +161,30 @@ def _frame_at(
     return shown
 
 
-def _pixels(frame: av.VideoFrame) -> np.ndarray[tuple[int, ...], np.dtype[np.uint8]]:
-    unstated = frame.colorspace in (Colorspace.DEFAULT, 2)
-    matrix = Colorspace.ITU709 if unstated and frame.height >= _HD_HEIGHT else None
-    pixels = frame.reformat(format="rgb24", src_colorspace=matrix).to_ndarray()
+def seek(container: av.container.InputContainer, stream: av.VideoStream, second: float) -> None:
+    """Go to the last key frame at or before a second of the clip."""
+    if stream.time_base is not None and second > 0:
+        place = int((start_of(stream) + second) / stream.time_base)
+        container.seek(place, stream=stream, backward=True)
+
+
+def pixels_of(frame: av.VideoFrame, width: int | None = None, height: int | None = None) -> Codes:
+    """A frame's sRGB codes, upright, (height, width, 3); scaled to a size before it is turned."""
+    if hdr.is_hdr(frame):
+        pixels = hdr.to_srgb(frame, width, height)
+    else:
+        matrix = matrix_of(frame)
+        scaled = frame.reformat(width, height, format="rgb24", src_colorspace=matrix)
+        pixels = codes_of(scaled)
     return np.ascontiguousarray(np.rot90(pixels, frame.rotation // 90 % 4))
+
+
+def codes_of(frame: av.VideoFrame) -> Codes:
+    """A frame's codes as they are, of one byte each."""
+    return np.asarray(frame.to_ndarray(), np.uint8)
+
+
+def matrix_of(frame: av.VideoFrame) -> Colorspace | None:
+    """The colour matrix to assume where the stream doesn't say; None where it does."""
+    unstated = frame.colorspace in (Colorspace.DEFAULT, 2)
+    return Colorspace.ITU709 if unstated and frame.height >= _HD_HEIGHT else None

@@ -1,0 +1,1 @@
+"""Clips: which still stands for one, where it loops, whether it flashes, how light it can be."""

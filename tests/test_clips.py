@@ -1,0 +1,188 @@
+"""Clips whose truth is known: what is found in them is what was put there."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from scipy import ndimage
+
+from brightcanvas.basics.errors import SourceError
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.clip.flashes import flashes
+from brightcanvas.clip.loops import best_loop, jump_of, reduced
+from brightcanvas.clip.stills import Wish, best_stills
+from brightcanvas.media.clips import read_facts
+from brightcanvas.media.moments import Reading, moments
+from tests.clips import RATE, SIZE, codes, panned, scene, write
+
+
+def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: Path) -> None:
+    dull, good = scene(1), scene(2)
+    pictures = []
+    for number in range(96):
+        if number < 24:  # a fade in from black
+            pictures.append(dull * number / 24)
+        elif number < 48:  # out of focus
+            pictures.append(ndimage.gaussian_filter(good, (4, 4, 0)))
+        elif number < 60:  # one scene dissolves into the other
+            share = (number - 48) / 12
+            pictures.append(dull * (1 - share) + good * share)
+        elif number < 80:  # the good part
+            pictures.append(good)
+        else:  # washed out
+            pictures.append(0.85 + 0.15 * good)
+    path = write(tmp_path / "mixed.mp4", map(codes, pictures))
+    best = best_stills(path, read_facts(path), Wish())[0]
+    assert 61 / RATE <= best.second < 79 / RATE
+    assert best.marks.figure > 0.5
+
+
+def test_the_still_heeds_where_the_copy_lies(tmp_path: Path) -> None:
+    busy, calm = scene(3), np.full_like(scene(3), 0.5)
+    left = np.concatenate([calm[:, :96], busy[:, 96:]], axis=1)
+    right = np.concatenate([busy[:, :96], calm[:, 96:]], axis=1)
+    path = write(tmp_path / "two.mp4", map(codes, [left] * 24 + [right] * 24))
+    facts = read_facts(path)
+    on_the_left = best_stills(path, facts, Wish(copy=Rect(0, 0, 0.45, 1)))[0]
+    on_the_right = best_stills(path, facts, Wish(copy=Rect(0.55, 0, 1, 1)))[0]
+    assert on_the_left.second < 1 <= on_the_right.second
+
+
+@pytest.mark.parametrize(("lead", "round_"), [(17, 48), (40, 60)])
+def test_a_hidden_loop_is_found_where_it_is(tmp_path: Path, lead: int, round_: int) -> None:
+    """The clip goes once round within a longer way that never comes back otherwise."""
+    circle, before, after = scene(4), scene(5), scene(6)
+    pictures = [panned(before, number / 400) for number in range(lead)]
+    pictures += [panned(circle, number / round_) for number in range(round_ + 1)]
+    pictures += [panned(after, number / 400) for number in range(20)]
+    path = write(tmp_path / "hidden.mp4", map(codes, pictures))
+    facts = read_facts(path)
+    found = best_loop(reduced(path, facts, 0, facts.seconds))
+    assert round((found.end - found.begin) * RATE) == round_
+    assert lead <= round(found.begin * RATE) <= lead + 1
+    assert found.is_seamless
+    assert found.fade == 0
+
+
+def test_without_a_loop_the_end_fades_into_the_beginning(tmp_path: Path) -> None:
+    pictures = [
+        codes(panned(scene(7), number / 300) * (0.4 + number / 160)) for number in range(72)
+    ]
+    path = write(tmp_path / "way.mp4", pictures)
+    facts = read_facts(path)
+    found = best_loop(reduced(path, facts, 0, facts.seconds))
+    assert found.jump > 2
+    assert found.fade == pytest.approx(0.6)
+    assert found.begin == pytest.approx(0.6, abs=0.05)
+
+
+def test_a_perfect_loop_is_left_as_it_is(tmp_path: Path) -> None:
+    pictures = [codes(panned(scene(8), number / 64)) for number in range(64)]
+    path = write(tmp_path / "round.mp4", pictures)
+    facts = read_facts(path)
+    found = best_loop(reduced(path, facts, 0, facts.seconds))
+    assert (found.begin, found.fade) == (0, 0)
+    assert found.end == pytest.approx(64 / RATE)
+    assert jump_of(pictures) < 1.5
+
+
+def blinking(times_a_second: float, area: float, colours: tuple[float, ...] = (0.2, 0.9)) -> list:
+    """Three seconds in which a part of the picture changes to and fro."""
+    frames = []
+    for number in range(90):
+        picture = np.full((36, 64, 3), 0.3)
+        phase = int(number / 30 * times_a_second * 2) % 2
+        picture[:, : round(64 * area)] = colours[phase]
+        frames.append((number / 30, codes(picture)))
+    return frames
+
+
+def test_flashes_are_counted() -> None:
+    assert flashes(blinking(2, 1)).most == 2
+    assert flashes(blinking(2, 1)).is_safe
+    assert 5 <= flashes(blinking(5, 1)).most <= 6
+    assert not flashes(blinking(5, 1)).is_safe
+
+
+def test_small_or_weak_changes_are_no_flashes() -> None:
+    assert flashes(blinking(6, 0.05)).most == 0
+    assert flashes(blinking(6, 1, (0.5, 0.55))).most == 0
+    assert flashes(blinking(6, 1, (0.96, 1.0))).most == 0
+
+
+def test_flashes_of_saturated_red_count_though_they_are_dark() -> None:
+    red, black = np.array([0.55, 0, 0]), np.zeros(3)
+    frames = []
+    for number in range(60):
+        picture = np.zeros((36, 64, 3)) + (red if number // 3 % 2 else black)
+        frames.append((number / 30, codes(picture)))
+    assert not flashes(frames).is_safe
+
+
+def test_the_worst_second_is_told() -> None:
+    calm = [(number / 30, codes(np.full((36, 64, 3), 0.4))) for number in range(60)]
+    later = [(2 + second, picture) for second, picture in blinking(5, 1)]
+    assert flashes(calm + later).second == pytest.approx(2, abs=0.2)
+
+
+@pytest.mark.parametrize(
+    ("ending", "codec", "pix_fmt"),
+    [
+        ("mp4", "libx264", "yuv420p"),
+        ("mov", "libx264", "yuv422p10le"),
+        ("mkv", "libx264", "yuv420p"),
+        ("webm", "libvpx-vp9", "yuv420p"),
+        ("avi", "mpeg4", "yuv420p"),
+    ],
+)
+def test_containers_and_codecs_are_read(
+    tmp_path: Path, ending: str, codec: str, pix_fmt: str
+) -> None:
+    picture = scene(9, (102, 58))
+    path = write(tmp_path / f"clip.{ending}", [codes(picture)] * 12, codec=codec, pix_fmt=pix_fmt)
+    facts = read_facts(path)
+    frames = list(moments(path, Reading()))
+    assert (facts.size.width, facts.size.height) == (102, 58)
+    assert len(frames) == 12
+    assert facts.bits == (10 if "10" in pix_fmt else 8)
+    assert np.abs(frames[6].pixels.astype(float) - codes(picture)).mean() < 8
+
+
+def test_uneven_time_stamps_are_kept(tmp_path: Path) -> None:
+    stamps = [0, 40, 90, 300, 320, 600, 1000]
+    path = write(
+        tmp_path / "uneven.mkv", [codes(scene(10))] * 7, times=lambda number: stamps[number]
+    )
+    seconds = [round(one.second * 1000) for one in moments(path, Reading())]
+    assert seconds == stamps
+
+
+def test_of_a_damaged_tail_the_whole_frames_are_used(tmp_path: Path) -> None:
+    pictures = [codes(panned(scene(11), number / 48)) for number in range(48)]
+    path = write(tmp_path / "whole.mkv", pictures)
+    content = path.read_bytes()
+    cut = tmp_path / "cut.mkv"
+    cut.write_bytes(content[: len(content) * 2 // 3])
+    frames = list(moments(cut, Reading()))
+    assert 12 <= len(frames) < 48
+    assert np.abs(frames[10].pixels.astype(float) - pictures[10]).mean() < 8
+
+
+def test_what_is_no_clip_is_refused_with_a_reason(tmp_path: Path) -> None:
+    path = tmp_path / "noise.mp4"
+    path.write_bytes(bytes(range(256)) * 40)
+    with pytest.raises(SourceError, match="noise"):
+        read_facts(path)
+
+
+def test_a_part_is_cut_out_and_scaled(tmp_path: Path) -> None:
+    picture = codes(scene(12))
+    path = write(tmp_path / "part.mp4", [picture] * 4)
+    area = Rect(40, 20, 140, 80)
+    part = next(moments(path, Reading(area=area, size=(100, 60))))
+    wanted = picture[20:80, 40:140].astype(float)
+    assert part.pixels.shape == wanted.shape
+    assert np.abs(part.pixels - wanted).mean() < 6
+    assert SIZE == (192, 108)
