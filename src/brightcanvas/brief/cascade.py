@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from brightcanvas.basics.bytecounts import parse_bytes
+from brightcanvas.basics.clip_formats import ClipFormat
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.formats import FileFormat
@@ -22,6 +23,7 @@ from brightcanvas.brief.model import (
     Breakpoint,
     Brief,
     Budget,
+    ClipWish,
     Copy,
     Offer,
     Screen,
@@ -42,7 +44,8 @@ _DEFAULTS: dict[str, Any] = {
     "source": None,
     "pick_from": None,
     "plain": False,
-    "poster_at": 0.0,
+    "poster_at": "best",
+    "moving": None,
     "subject": None,
     "closeness": "wide",
     "copy_": None,
@@ -64,6 +67,9 @@ _DEFAULTS: dict[str, Any] = {
 }
 FORMATS = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
 """Newest first."""
+
+WIDEST_OF_PHONES = 800.0
+"""CSS px; clips don't play at breakpoints that end below."""
 
 _BOUND_TO_SOURCE = ("source", "pick_from", "plain", "subject", "position", "poster_at")
 """What belongs to one source and says nothing about another."""
@@ -88,7 +94,9 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
             Screen(one.name, Span(*one.widths), Span(*one.heights)) for one in entry.screen
         ),
         backdrops=tuple(
-            Backdrop(name, one.element, one.first_view, _slots(one, breakpoints, folder))
+            Backdrop(
+                name, one.element, one.first_view, _slots(one, breakpoints, folder), _clip(one)
+            )
             for name, one in zip(names, entry.backdrop, strict=True)
         ),
         budgets=tuple(
@@ -173,6 +181,7 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
     position, behind, copy = values["position"], values["behind"], values["copy_"]
     return Slot(
         breakpoint=breakpoint_,
+        moving=_moves(breakpoint_, wanted=values["moving"]),
         offers=() if values["plain"] else _offers(values, folder),
         closeness=values["closeness"],
         copy=_copy(copy) if copy else None,
@@ -231,9 +240,36 @@ def _offers(values: dict[str, Any], folder: Path) -> tuple[Offer, ...]:
     return (_offer(folder / values["source"], values["poster_at"], values["subject"]),)
 
 
-def _offer(source: Path, poster_at: float, subject: SubjectEntry | None) -> Offer:
+def _offer(source: Path, poster_at: float | str | None, subject: SubjectEntry | None) -> Offer:
     margin = subject.margin if subject else 0.0
-    return Offer(source, poster_at, _subjects(subject), margin)
+    second = 0.0 if poster_at == "first" else poster_at if isinstance(poster_at, float) else None
+    return Offer(source, second, _subjects(subject), margin)
+
+
+def _moves(breakpoint_: Breakpoint, *, wanted: bool | None) -> bool:
+    """Phones keep to the still unless the brief says otherwise."""
+    return wanted if wanted is not None else breakpoint_.widths.high > WIDEST_OF_PHONES
+
+
+def _clip(entry: BackdropEntry) -> ClipWish | None:
+    one = entry.clip
+    if one is None:
+        return None
+    return ClipWish(
+        begin=one.begin,
+        end=one.end,
+        is_round=one.plays == "round",
+        seam=one.seam,
+        speed=one.speed,
+        most_rate=one.most_rate,
+        from_poster=one.from_poster,
+        formats=tuple(kind for kind in ClipFormat if kind.name.lower() in one.codecs),
+        target=LEVELS[one.quality],
+        most=parse_bytes(one.most) if one.most else None,
+        when_paused=one.when_paused,
+        pause=one.pause,
+        play=one.play,
+    )
 
 
 def _subjects(entry: SubjectEntry | None) -> tuple[Rect, ...]:

@@ -160,6 +160,13 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
                 yield Mistake((*path, "drift"), "needs an element: a pseudo-element has no layer")
             if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
                 yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
+            if backdrop.clip and (slot.drift or slot.attachment == "fixed" or slot.repeat):
+                key = next(one for one in ("drift", "attachment", "repeat") if getattr(slot, one))
+                yield Mistake((*path, key), "and [backdrop.clip] exclude each other")
+        if backdrop.clip and "::" in backdrop.element:
+            yield Mistake(
+                ("backdrop", index, "clip"), "needs an element: none is in a pseudo-element"
+            )
         yield from _missing_sources(("backdrop", index), backdrop, known)
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from brightcanvas.basics.clip_formats import ClipFormat
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.formats import FileFormat
@@ -30,12 +31,38 @@ class Offer:
     """A source, and what must stay in view in it."""
 
     source: Path
-    poster_at: float = 0.0
-    """Second of a clip whose frame is the picture."""
+    poster_at: float | None = None
+    """Second of a clip whose frame is the picture; None: the best one, still to be chosen."""
     subjects: tuple[Rect, ...] = ()
     """In fractions of the source; a point is a rectangle of no size."""
     margin: float = 0.0
     """Room round the subjects, in fractions of the source's shorter side."""
+
+
+@dataclass(frozen=True)
+class ClipWish:
+    """How a clip plays behind the content."""
+
+    begin: float
+    end: float | None
+    """Seconds of the source; None: its end."""
+    is_round: bool
+    """Whether it plays again and again."""
+    seam: str
+    """``find``, ``fade`` or ``leave``."""
+    speed: float
+    most_rate: float
+    from_poster: bool
+    formats: tuple[ClipFormat, ...]
+    target: float
+    """Least score."""
+    most: int | None
+    """Bytes of each file."""
+    when_paused: str
+    """``hold``, ``dim`` or ``still``."""
+    pause: str
+    play: str
+    """The button's words."""
 
 
 @dataclass(frozen=True)
@@ -78,6 +105,8 @@ class Slot:
     """In which it is published, the newest first; a drawing has PNG in JPEG's place."""
     behind: Colour | None
     """None: taken from the picture."""
+    moving: bool = True
+    """Whether its clip plays here, if it has one."""
 
 
 @dataclass(frozen=True)
@@ -88,6 +117,8 @@ class Backdrop:
     element: str
     first_view: bool
     slots: tuple[Slot, ...]
+    clip: ClipWish | None = None
+    """How its clip plays; None: only its still is shown."""
 
 
 @dataclass(frozen=True)

@@ -193,12 +193,58 @@ class ToneEntry(Entry):
     fade: FadeEntry | None = Field(None, description="{ colour, amount }, like a flat scrim")
 
 
+PosterTime = Annotated[float, Field(ge=0)] | Literal["best", "first"]
+
+
+class ClipEntry(Entry):
+    """How a clip plays behind the content; without this table only its still is shown."""
+
+    begin: Annotated[float, Field(ge=0)] = Field(0.0, description="second of the source")
+    end: Annotated[float, Field(gt=0)] | None = Field(
+        None, description="second of the source; its end by default"
+    )
+    plays: Literal["round", "once"] = Field("round", description="again and again, or once")
+    seam: Literal["find", "fade", "leave"] = Field(
+        "find",
+        description="where it begins again: the frames that match best, a fade, or as it is",
+    )
+    speed: Annotated[float, Field(ge=0.1, le=8)] = Field(1.0, description="2 is twice as fast")
+    most_rate: Annotated[float, Field(ge=5, le=60)] = Field(
+        30.0, description="frames a second, at most"
+    )
+    from_poster: bool = Field(
+        default=True, description="true: a round begins with the poster's frame"
+    )
+    codecs: Annotated[list[Literal["av1", "vp9", "h264"]], Field(min_length=1)] = Field(
+        ["av1", "h264"], description="in which to publish; h264 plays everywhere"
+    )
+    quality: Literal["careful", "everyday", "thrifty"] = Field(
+        "thrifty", description="how much it looks like the source"
+    )
+    most: BytesText | None = Field(None, description="bytes of each file, such as 900kB")
+    when_paused: Literal["hold", "dim", "still"] = Field(
+        "hold", description="the frame stays, is dimmed, or gives way to the still"
+    )
+    pause: Annotated[str, Field(min_length=1, max_length=80)] = Field(
+        "Pause the moving background", description="the button's words while it plays"
+    )
+    play: Annotated[str, Field(min_length=1, max_length=80)] = Field(
+        "Play the moving background", description="the button's words while it is paused"
+    )
+
+    @model_validator(mode="after")
+    def _in_order(self) -> Self:
+        if self.end is not None and self.end <= self.begin:
+            raise ValueError("an 'end' later than its 'begin'")
+        return self
+
+
 class OfferEntry(Entry):
     """One of several sources to pick from."""
 
     source: PathText = Field(description="picture or clip, from the brief's folder")
     subject: SubjectEntry | None = Field(None, description="what must stay in view in this one")
-    poster_at: Annotated[float, Field(ge=0)] = Field(0.0, description="see poster_at above")
+    poster_at: PosterTime | None = Field(None, description="see poster_at above")
 
 
 class SlotEntry(Entry):
@@ -209,8 +255,12 @@ class SlotEntry(Entry):
         None, description="several sources: the one that serves with the most pixels is taken"
     )
     plain: bool | None = Field(None, description="true: no picture here, only the colour")
-    poster_at: Annotated[float, Field(ge=0)] | None = Field(
-        None, description="second of the clip whose frame is the picture"
+    poster_at: PosterTime | None = Field(
+        None, description="frame of the clip that is the picture: best, first, or its second"
+    )
+    moving: bool | None = Field(
+        None,
+        description="true: the clip plays here; by default where windows are wider than 800 px",
     )
     subject: SubjectEntry | None = Field(None, description="what must stay in view")
     closeness: Literal["wide", "halfway", "close"] | None = Field(
@@ -264,6 +314,7 @@ class BackdropEntry(SlotEntry):
     first_view: bool = Field(
         default=False, description="true: in the first view, so it gets a hint"
     )
+    clip: ClipEntry | None = Field(None, description="its source plays, where 'moving' says so")
     at: dict[str, SlotEntry] = Field(
         default_factory=dict, description="overrides by breakpoint; they flow down to narrower ones"
     )

@@ -12,7 +12,7 @@ from rich.text import Text
 
 from brightcanvas.cli.words import box, breakpoint_text, screens, weight
 from brightcanvas.eye.attention import Suggestion
-from brightcanvas.ledger.model import BackdropRecord, Shipped, Shown
+from brightcanvas.ledger.model import BackdropRecord, ClipAsset, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.promises.verdict import Verdict, worth_telling
 from brightcanvas.rules.stylesheet import position_text
@@ -31,6 +31,10 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     assets = outcome.record.assets
     total = sum(asset.bytes for asset in assets)
     console.print(f"{len(assets)} pictures, {weight(total)} in all, are in {output}")
+    if clips := outcome.record.clips:
+        total = sum(asset.bytes for asset in clips)
+        console.print(f"{len(clips)} clip files, {weight(total)}, are there too")
+        console.print("  moving.js      starts, stops and pauses them; markup.html loads it")
     console.print("  backdrops.css  link it, or paste it into your own style sheet")
     console.print("  head.html      hints for the page's head")
     console.print("  markup.html    the elements they fill")
@@ -66,6 +70,8 @@ def _assets_table(record: BackdropRecord) -> Table:
     for shown in record.shown:
         for shipped, label in zip(shown.shipped, _labels(shown), strict=False):
             table.add_row(label, *_shipped_cells(shown, shipped))
+        for asset in shown.clip.assets if shown.clip else ():
+            table.add_row("", *_clip_cells(asset))
         if not shown.shipped:
             table.add_row(
                 _label(shown), "all", "", "0 B", "", f"the colour {shown.behind.css} alone"
@@ -90,6 +96,13 @@ def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str | Text]:
         ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
         _yielding(best.file),
     ]
+
+
+def _clip_cells(asset: ClipAsset) -> list[str | Text]:
+    told = f"clip, {asset.seconds:g} s, {asset.frames} frames"
+    kind = asset.type.partition(";")[0].partition("/")[2]
+    size = f"{asset.width} x {asset.height}"
+    return [told, size, weight(asset.bytes), kind, _yielding(asset.file)]
 
 
 def print_plan(plan: Plan, verdicts: Sequence[Verdict], console: Console) -> None:
@@ -140,7 +153,8 @@ def _source_line(picture: Picture) -> str:
     if facts.jpeg_quality is not None:
         told += f", last saved at a JPEG quality of about {facts.jpeg_quality}"
     if facts.kind.is_clip:
-        told += f", its frame at {picture.offer.poster_at:g} s"
+        second = picture.offer.poster_at
+        told += ", its best frame" if second is None else f", its frame at {second:g} s"
     return told
 
 

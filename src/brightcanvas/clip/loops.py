@@ -35,7 +35,7 @@ SEEN = 2.0
 LONGER = 0.02
 """Usual steps that a second more is worth."""
 
-STILLNESS = 0.15
+STILLNESS = 0.5
 """Codes; steps smaller than this are taken for it: noise moves too."""
 
 FADE_SECONDS = 0.6

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import Scrim
+from brightcanvas.brief.model import ClipWish
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.plan.model import View
 
@@ -40,6 +41,43 @@ class Shipped:
 
 
 @dataclass(frozen=True)
+class ClipAsset:
+    """One published clip."""
+
+    file: str
+    type: str
+    """As in ``type`` attributes, with its codecs parameter (RFC 6381)."""
+    width: int
+    height: int
+    bytes: int
+    sha256: str
+    seconds: float
+    frames: int
+    rate: float
+    """Frames a second."""
+    score: float
+    """Mean over frames of the file; 1 is the source."""
+    worst: float
+    """Of the frames that were compared."""
+    settings: str
+
+
+@dataclass(frozen=True)
+class ClipShown:
+    """The clip of one backdrop at one breakpoint, in all its formats, the best one first."""
+
+    assets: tuple[ClipAsset, ...]
+    wish: ClipWish
+    jump: float
+    """Where it begins again, in usual steps from frame to frame."""
+    fade: float
+    """Seconds of the fade that covers the jump; 0: none."""
+    flashes: int
+    """In its worst second."""
+    flash_second: float
+
+
+@dataclass(frozen=True)
 class Shown:
     """One backdrop at one breakpoint, as published."""
 
@@ -47,6 +85,7 @@ class Shown:
     behind: Colour
     scrim: Scrim | None
     shipped: tuple[Shipped, ...]
+    clip: ClipShown | None = None
 
 
 @dataclass(frozen=True)
@@ -58,6 +97,11 @@ class BackdropRecord:
     first_view: bool
     shown: tuple[Shown, ...]
 
+    @property
+    def clip(self) -> ClipShown | None:
+        """Of the widest breakpoint at which one plays."""
+        return next((one.clip for one in reversed(self.shown) if one.clip), None)
+
 
 @dataclass(frozen=True)
 class Record:
@@ -66,6 +110,13 @@ class Record:
     title: str
     address: str
     backdrops: tuple[BackdropRecord, ...]
+
+    @property
+    def clips(self) -> tuple[ClipAsset, ...]:
+        """Every published clip once, in order."""
+        shown = (one.clip for backdrop in self.backdrops for one in backdrop.shown)
+        found = {asset.file: asset for clip in shown if clip for asset in clip.assets}
+        return tuple(found.values())
 
     @property
     def assets(self) -> tuple[Asset, ...]:

@@ -13,6 +13,7 @@ from typing import cast
 os.environ.setdefault("SVT_LOG", "1")  # the AV1 encoder talks to the terminal otherwise
 
 import av
+from av.video.reformatter import Colorspace
 
 from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.media.clips import Codes, codes_of
@@ -80,6 +81,11 @@ def _write(
         container.mux(stream.encode(None))
 
 
+def encoder_version(kind: ClipFormat) -> str:
+    """The encoder and its library's version: other versions may give other bytes."""
+    return f"{_CODECS[kind]} {av.library_versions['libavcodec']}"
+
+
 def _describe(stream: av.VideoStream, size: tuple[int, int], rate: Fraction) -> None:
     stream.width, stream.height = size
     stream.pix_fmt = "yuv420p"
@@ -115,7 +121,16 @@ def decoded(content: bytes) -> Iterable[tuple[float, Codes]]:
     """Every frame of a written file: its second and its sRGB codes."""
     with cast(av.container.InputContainer, av.open(io.BytesIO(content))) as container:
         for frame in container.decode(container.streams.video[0]):
-            yield frame.time or 0.0, codes_of(frame.reformat(format="rgb24"))
+            yield (
+                frame.time or 0.0,
+                codes_of(frame.reformat(format="rgb24", src_colorspace=Colorspace.ITU709)),
+            )
+
+
+def srgb_of(planar: Codes) -> Codes:
+    """SRGB codes of YCbCr 4:2:0 in BT.709, as a player would show them."""
+    frame = av.VideoFrame.from_ndarray(planar, format="yuv420p")
+    return codes_of(frame.reformat(format="rgb24", src_colorspace=Colorspace.ITU709))
 
 
 def index_stands_first(content: bytes) -> bool:

@@ -82,7 +82,7 @@ def plates_of(plan: BackdropPlan, read: Read, find_spot: FindSpot) -> list[Plate
     groups: dict[tuple[object, float], list[tuple[View, Picture]]] = {}
     for view in plan.views:
         if view.picture:
-            key = (view.picture.facts.path, view.picture.offer.poster_at)
+            key = (view.picture.facts.path, view.picture.offer.poster_at or 0.0)
             groups.setdefault(key, []).append((view, view.picture))
     return [_plate(plan, group, read(group[0][1]), find_spot) for group in groups.values()]
 

@@ -6,6 +6,9 @@ import re
 from dataclasses import dataclass
 from html import escape
 
+from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.rules.moving import clip_markup, moving_link
+
 _SIMPLE = re.compile(r"(?P<tag>[a-z][a-z0-9]*)?(?:(?P<mark>[.#])(?P<name>[A-Za-z_][\w-]*))?")
 _PAGE_PARTS = ("html", "body")
 
@@ -42,12 +45,16 @@ def tag_for(selector: str) -> Tag | None:
     return Tag(match["tag"] or "section", attribute, match["name"] or "")
 
 
-def markup(name: str, selector: str) -> str:
-    """The snippet of markup for one backdrop."""
-    tag = tag_for(selector)
+def markup(record: BackdropRecord, address: str) -> str:
+    """The snippet of markup for one backdrop; clips are looked for at ``address``."""
+    tag, clip = tag_for(record.element), clip_markup(record, address)
+    script = f"{moving_link(address)}\n" if clip else ""
     if tag is None:
-        return f"<!-- {name}: your own element that matches {_comment(selector)} -->\n"
-    return f"{tag.opening}\n  <!-- {name}: your content -->\n{tag.closing}\n"
+        told = f"your own element that matches {_comment(record.element)}"
+        first = ", with this as its first children" if clip else ""
+        return f"<!-- {record.name}: {told}{first} -->\n{clip}{script}"
+    inside = f"{clip}  <!-- {record.name}: your content -->\n"
+    return f"{tag.opening}\n{inside}{tag.closing}\n{script}"
 
 
 def _comment(text: str) -> str:

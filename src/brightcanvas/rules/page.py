@@ -12,6 +12,7 @@ from brightcanvas.ledger.model import Record
 from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import Tag, tag_for
+from brightcanvas.rules.moving import clip_markup, moving_link
 from brightcanvas.rules.stylesheet import stylesheet
 
 
@@ -21,6 +22,8 @@ class Section:
 
     name: str
     tag: Tag
+    clip: Markup
+    """The clip behind its content, if one plays."""
     has_copy: bool
     """Whether the brief says where the copy lies; the page then shows letters there."""
 
@@ -67,7 +70,12 @@ def try_page(record: Record) -> str:
         keep_trailing_newline=True,
     )
     sections = [
-        Section(one.name, tag, any(shown.view.slot.copy for shown in one.shown))
+        Section(
+            one.name,
+            tag,
+            Markup(clip_markup(one, "")),
+            any(shown.view.slot.copy for shown in one.shown),
+        )
         for one in record.backdrops
         if (tag := tag_for(one.element))
     ]
@@ -77,4 +85,5 @@ def try_page(record: Record) -> str:
         rules=Markup(stylesheet(record, "")),
         copy_rules=Markup(_copy_rules(record)),
         sections=sections,
+        script=Markup(moving_link("")) if record.clips else "",
     )

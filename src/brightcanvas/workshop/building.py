@@ -3,25 +3,35 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import islice
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.targets import LEVELS
-from brightcanvas.brief.model import Brief
+from brightcanvas.brief.model import Backdrop, Brief
+from brightcanvas.clip.transcoding import ClipFile
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.legibility import BUSY_FROM
-from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.ledger.model import (
+    Asset,
+    BackdropRecord,
+    ClipAsset,
+    ClipShown,
+    Record,
+    Shipped,
+    Shown,
+)
 from brightcanvas.media.survey import DEFAULT_LIMIT
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.plan.planning import plan_brief
-from brightcanvas.promises import faithful, readable, seamless
+from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import markup
+from brightcanvas.rules.moving import moving_script
 from brightcanvas.rules.page import try_page
 from brightcanvas.rules.stylesheet import stylesheet
 from brightcanvas.weight.formats import worth_keeping
@@ -34,6 +44,8 @@ from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
 from brightcanvas.workshop.made import Made, Result
 from brightcanvas.workshop.making import Workshop
+from brightcanvas.workshop.moving import MadeClip, make_clips, moving_views
+from brightcanvas.workshop.posters import with_posters
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
 from brightcanvas.workshop.store import Store
@@ -87,18 +99,24 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
     store = Store(folder)
-    plan = _with_baked_scrims(plan, store)
+    plan = _with_baked_scrims(with_posters(plan, store), store)
     results = _make(plan, store, watcher)
     plan, results = within_budgets(plan, results, lambda lowered: _make(lowered, store, watcher))
+    clips = {
+        view: made
+        for one in plan.backdrops
+        for view, made in make_clips(one, store, watcher.done).items()
+    }
     legibility = _judge_all(plan, results, store)
     workshop = Workshop(store, lambda _: None)
-    record, files = _Naming(results, legibility).record(plan)
+    record, files = _Naming(results, legibility, clips).record(plan)
     files |= rule_files(record)
     verdicts = (
         *check_all(plan),
         *_check_made(plan, results),
         *_check_copy(plan, legibility),
         *_check_likeness(record),
+        *_check_clips(record),
         *check_budgets(plan, results, lambda job: workshop.make([job])[job]),
     )
     ledger = ledger_text(record, verdicts, files)
@@ -154,7 +172,13 @@ def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
 
 def _make(plan: Plan, store: Store, watcher: Watcher) -> Mapping[Job, Result]:
     jobs = [job for view in plan.views for job in jobs_of(view)]
-    watcher.starts(3 * len(set(jobs)))
+    clips = sum(
+        len(one.backdrop.clip.formats)
+        for one in plan.backdrops
+        for _ in moving_views(one)
+        if one.backdrop.clip
+    )
+    watcher.starts(3 * len(set(jobs)) + clips)
     return Workshop(store, watcher.done).make(jobs)
 
 
@@ -209,6 +233,13 @@ def _check_likeness(record: Record) -> Iterator[Verdict]:
                 yield verdict
 
 
+def _check_clips(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        for shown in one.shown:
+            if shown.clip:
+                yield from moving.check(one.name, shown, shown.clip)
+
+
 def settings_text(made: Made) -> str:
     """How a file was encoded, in a few words."""
     encoding = made.encoding
@@ -234,23 +265,37 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
 
 def rule_files(record: Record) -> dict[str, bytes]:
     """The style sheet, the hints, the markup and the page to try them on."""
-    texts = {
+    texts = {"moving.js": moving_script()} if record.clips else {}
+    texts |= {
         "backdrops.css": stylesheet(record, record.address),
         "head.html": hints(record, record.address),
-        "markup.html": "\n".join(markup(one.name, one.element) for one in record.backdrops),
+        "markup.html": "\n".join(markup(one, record.address) for one in record.backdrops),
         TRY_PAGE: try_page(record),
     }
     return {name: text.encode() for name, text in texts.items()}
+
+
+def _worth_publishing(files: Sequence[ClipFile]) -> list[ClipFile]:
+    """A clip no lighter than one that plays in more browsers is needed by nobody."""
+    kept: list[ClipFile] = []
+    for one in reversed(files):
+        if not kept or len(one.content) < len(kept[0].content):
+            kept.insert(0, one)
+    return kept
 
 
 class _Naming:
     """Gives every made file its published name, equal files the same one."""
 
     def __init__(
-        self, results: Mapping[Job, Result], legibility: Mapping[View, Legibility]
+        self,
+        results: Mapping[Job, Result],
+        legibility: Mapping[View, Legibility],
+        clips: Mapping[View, MadeClip],
     ) -> None:
         self._results = results
         self._legibility = legibility
+        self._clips = clips
         self._files: dict[str, bytes] = {}
         self._names: dict[str, str] = {}
 
@@ -268,11 +313,11 @@ class _Naming:
             backdrop.name,
             backdrop.element,
             backdrop.first_view,
-            tuple(self._shown(backdrop.name, view, fallback) for view in one.views),
+            tuple(self._shown(backdrop, view, fallback) for view in one.views),
         )
 
-    def _shown(self, name: str, view: View, fallback: Colour) -> Shown:
-        prefix = f"{name}-{view.slot.breakpoint.name}"
+    def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
+        prefix = f"{backdrop.name}-{view.slot.breakpoint.name}"
         jobs = list(jobs_of(view))
         shipped = tuple(
             Shipped(rung, self._assets(prefix, job))
@@ -280,7 +325,37 @@ class _Naming:
         )
         average = self._results[jobs[0]].average if jobs else fallback
         judged = self._legibility.get(view)
-        return Shown(view, view.slot.behind or average, judged.scrim if judged else None, shipped)
+        clip = self._clip(prefix, backdrop, self._clips.get(view))
+        scrim = judged.scrim if judged else None
+        return Shown(view, view.slot.behind or average, scrim, shipped, clip)
+
+    def _clip(self, prefix: str, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
+        if made is None or backdrop.clip is None:
+            return None
+        assets = tuple(self._clip_asset(prefix, one) for one in _worth_publishing(made.files))
+        loop, found = made.loop, made.flashes
+        return ClipShown(assets, backdrop.clip, loop.jump, loop.fade, found.most, found.second)
+
+    def _clip_asset(self, prefix: str, made: ClipFile) -> ClipAsset:
+        kind, (width, height) = made.encoding.format, made.size
+        digest = hashlib.sha256(made.content).hexdigest()
+        name = f"{prefix}-{width}x{height}-{digest[:8]}.{kind.ending}"
+        name = self._names.setdefault(digest, name)
+        self._files[name] = made.content
+        return ClipAsset(
+            name,
+            made.type,
+            width,
+            height,
+            len(made.content),
+            digest,
+            round(made.course.seconds, 3),
+            made.course.frames,
+            round(float(made.course.rate), 3),
+            round(made.score.mean, 4),
+            round(made.score.worst, 4),
+            f"constant quality {made.encoding.quality}",
+        )
 
     def _assets(self, prefix: str, job: Job) -> tuple[Asset, ...]:
         return tuple(

@@ -14,7 +14,7 @@ from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.rungs import Shortfall, Tile
 from brightcanvas.framing.stages import Sight
-from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
@@ -64,6 +64,17 @@ def _shown(shown: Shown) -> dict[str, Any]:
         "scrim": _scrim(shown.scrim) if shown.scrim else None,
         "picture": picture_facts(picture) if picture else None,
         "rungs": [_shipped(shown, shipped) for shipped in shown.shipped],
+        "clip": _clip(shown.clip) if shown.clip else None,
+    }
+
+
+def _clip(clip: ClipShown) -> dict[str, Any]:
+    return {
+        "assets": [asdict(asset) for asset in clip.assets],
+        "plays": "round" if clip.wish.is_round else "once",
+        "jump": round(clip.jump, 3),
+        "fade": round(clip.fade, 3),
+        "flashes": {"most": clip.flashes, "second": round(clip.flash_second, 3)},
     }
 
 

@@ -96,7 +96,7 @@ def _job(view: View, picture: Picture, rung: Rung) -> Job:
     slot = view.slot
     return Job(
         facts=picture.facts,
-        poster_at=picture.offer.poster_at,
+        poster_at=picture.offer.poster_at or 0.0,
         preparation=picture.preparation,
         area=picture.cut.area,
         size=(rung.width, rung.height),

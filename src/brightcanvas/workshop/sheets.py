@@ -71,7 +71,7 @@ def _names(plates: list[Plate]) -> list[str]:
 
 
 def _read(picture: Picture) -> Raster:
-    source = read_source(picture.facts, picture.offer.poster_at)
+    source = read_source(picture.facts, picture.offer.poster_at or 0.0)
     return prepared(source, picture.preparation)
 
 

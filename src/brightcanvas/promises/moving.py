@@ -1,0 +1,73 @@
+"""The promise *moving*: a clip is light, begins again unnoticed, does not flash, and stops."""
+
+from __future__ import annotations
+
+from brightcanvas.basics.targets import LEVELS
+from brightcanvas.ledger.model import ClipShown, Shown
+from brightcanvas.promises.verdict import Verdict
+
+NAME = "moving"
+
+MOST_FLASHES = 3
+"""In any second (WCAG 2.2, success criterion 2.3.1)."""
+
+SEEN = 2.0
+"""Usual steps from frame to frame from which a jump is noticed."""
+
+SHORTFALL = 0.005
+"""What a clip's score may lie below its target."""
+
+
+def check(backdrop: str, shown: Shown, clip: ClipShown) -> tuple[Verdict, ...]:
+    """The verdicts for the clip of one view."""
+    name = shown.view.slot.breakpoint.name
+    return (
+        _flashes(backdrop, name, clip),
+        *([_seam(backdrop, name, clip)] if clip.wish.is_round else []),
+        _likeness(backdrop, name, clip),
+        *([_budget(backdrop, name, clip)] if clip.wish.most else []),
+    )
+
+
+def _flashes(backdrop: str, name: str, clip: ClipShown) -> Verdict:
+    holds = clip.flashes <= MOST_FLASHES
+    where = f", from {clip.flash_second:.1f} s on" if clip.flashes else ""
+    says = f"{clip.flashes} flashes in its worst second{where}; 3 are safe"
+    remedy = "" if holds else "another stretch (begin, end), slower (speed), or a calmer tone"
+    margin = float(MOST_FLASHES - clip.flashes)
+    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
+
+
+def _seam(backdrop: str, name: str, clip: ClipShown) -> Verdict:
+    jump = f"{clip.jump:.1f} times the usual step from frame to frame"
+    if clip.fade:
+        says = f"its end fades into its beginning over {clip.fade:.1f} s; it would jump {jump}"
+    else:
+        says = f"where it begins again it moves {jump}"
+    holds = clip.fade > 0 or clip.jump <= SEEN
+    remedy = "" if holds else "seam = 'find' or 'fade' in [backdrop.clip]"
+    margin = SEEN - clip.jump if not clip.fade else 0.0
+    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
+
+
+def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:
+    least = min(clip.assets, key=lambda asset: asset.score)
+    target = clip.wish.target
+    level = next(word for word, figure in LEVELS.items() if figure == target)
+    says = (
+        f"scores {least.score:.3f}, {target:g} wanted ({level}); its worst frame"
+        f" {least.worst:.3f}; {least.file}"
+    )
+    margin = least.score - target + SHORTFALL
+    holds = margin >= 0 or clip.wish.most is not None
+    remedy = "" if margin >= 0 else "more bytes (most), a smaller part, or a lower quality"
+    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
+
+
+def _budget(backdrop: str, name: str, clip: ClipShown) -> Verdict:
+    heaviest = max(clip.assets, key=lambda asset: asset.bytes)
+    most = clip.wish.most or 0
+    margin = float(most - heaviest.bytes)
+    says = f"{heaviest.bytes / 1000:.0f} kB at most, {most / 1000:.0f} kB allowed; {heaviest.file}"
+    remedy = "" if margin >= 0 else "a shorter stretch (begin, end) or a lower most_rate"
+    return Verdict(NAME, backdrop, name, holds=margin >= 0, says=says, margin=margin, remedy=remedy)

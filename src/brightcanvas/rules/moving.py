@@ -1,0 +1,61 @@
+"""Clips behind the content: the markup, and the script that starts and stops them.
+
+Sources carry the media condition of their breakpoint, so that a window in which the clip does
+not play fetches none of it; ``preload="none"`` keeps every browser from fetching before the
+script has looked at what people asked for. Without scripts only the still is there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from html import escape
+from importlib.resources import files
+
+from brightcanvas.ledger.model import BackdropRecord, Shown
+from brightcanvas.rules.conditions import both, breakpoint_condition
+
+CALM = "(prefers-reduced-motion: no-preference)"
+SCRIPT = "moving.js"
+
+
+def moving_script() -> str:
+    """The script, the same for every page."""
+    return files("brightcanvas.rules").joinpath("pages", SCRIPT).read_text(encoding="utf-8")
+
+
+def moving_link(address: str) -> str:
+    """The line that loads it, at the page's end or in its head."""
+    return f'<script src="{escape(address + SCRIPT)}" defer></script>'
+
+
+def clip_markup(record: BackdropRecord, address: str) -> str:
+    """The clip and its button, to be the first children of the element; empty without a clip."""
+    clip = record.clip
+    if clip is None:
+        return ""
+    best = clip.assets[0]
+    round_ = " loop" if clip.wish.is_round else ""
+    sources = "\n".join(_sources(record, address))
+    pause, play = escape(clip.wish.pause), escape(clip.wish.play)
+    return (
+        f'  <video data-moving muted playsinline{round_} preload="none" width="{best.width}"'
+        f' height="{best.height}" tabindex="-1" aria-hidden="true" disablepictureinpicture>\n'
+        f"{sources}\n"
+        f"  </video>\n"
+        f'  <button type="button" data-moving-button data-pause="{pause}" data-play="{play}"'
+        f' aria-pressed="false" hidden>{pause}</button>\n'
+    )
+
+
+def _sources(record: BackdropRecord, address: str) -> Iterator[str]:
+    for shown in record.shown:
+        for asset in shown.clip.assets if shown.clip else ():
+            yield (
+                f'    <source src="{escape(address + asset.file)}" type="{escape(asset.type)}"'
+                f' media="{escape(clip_condition(shown))}">'
+            )
+
+
+def clip_condition(shown: Shown) -> str:
+    """When a breakpoint's clip plays: in its windows, unless people asked for less motion."""
+    return both(breakpoint_condition(shown.view.slot.breakpoint), CALM)

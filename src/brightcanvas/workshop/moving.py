@@ -1,0 +1,182 @@
+"""Making the clips of a plan: the loop once for each source, a file for each cut and format."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Iterator
+from dataclasses import asdict, dataclass
+
+from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.basics.errors import SourceError
+from brightcanvas.basics.shapes import Rect, plain_number
+from brightcanvas.brief.model import ClipWish
+from brightcanvas.clip.course import Course, course_of, published_size
+from brightcanvas.clip.flashes import Flashes, flashes
+from brightcanvas.clip.loops import FADE_SECONDS, Loop, best_loop, faded, reduced, whole
+from brightcanvas.clip.stills import reduced_size
+from brightcanvas.clip.transcoding import ClipFile, ClipOrder, ClipScore, lightest_clip
+from brightcanvas.media.clip_files import encoder_version
+from brightcanvas.media.clips import ClipFacts, read_facts
+from brightcanvas.media.moments import Reading, moments
+from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.weight.likeness import Viewing
+from brightcanvas.workshop.jobs import veil_of
+from brightcanvas.workshop.store import Store, key_of
+
+FLASH_ACROSS = 64
+
+
+@dataclass(frozen=True)
+class MadeClip:
+    """The clip of one view, in all its formats."""
+
+    files: tuple[ClipFile, ...]
+    loop: Loop
+    flashes: Flashes
+
+
+def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
+    """The views of a backdrop at which a clip plays."""
+    for view in one.views:
+        picture = view.picture
+        if one.backdrop.clip and view.slot.moving and picture and picture.facts.kind.is_clip:
+            yield view, picture
+
+
+def make_clips(
+    one: BackdropPlan, store: Store, done: Callable[[str], None]
+) -> dict[View, MadeClip]:
+    """The clips of a backdrop; ``done`` is told of each file."""
+    made: dict[View, MadeClip] = {}
+    for view, picture in moving_views(one):
+        assert one.backdrop.clip is not None
+        made[view] = _made(view, picture, one.backdrop.clip, store, done)
+    return made
+
+
+def _made(
+    view: View, picture: Picture, wish: ClipWish, store: Store, done: Callable[[str], None]
+) -> MadeClip:
+    facts = read_facts(picture.facts.path)
+    loop = loop_once(picture, wish, store)
+    begin_at = picture.offer.poster_at if wish.from_poster and wish.is_round else None
+    course = course_of(loop, facts, wish.speed, wish.most_rate, begin_at)
+    order = _order(view, picture, wish, course)
+    files = []
+    for kind in wish.formats:
+        files.append(_file_once(picture, order, kind, store))
+        done(f"{picture.facts.path.name} at {order.size[0]} px, {kind.label}")
+    return MadeClip(tuple(files), loop, _flashes_once(picture, facts, loop, wish, store))
+
+
+def _order(view: View, picture: Picture, wish: ClipWish, course: Course) -> ClipOrder:
+    area = _even(picture.cut.area)
+    size = published_size(area.width, area.height)
+    density = max(size[0] / picture.drawn, 0.25)
+    viewing = Viewing(round(density, 4), (), veil_of(view.slot.scrim))
+    reading = Reading(size=size, area=area, planar=True)
+    return ClipOrder(picture.facts.path, course, reading, wish.target, viewing, wish.most)
+
+
+def _even(area: Rect) -> Rect:
+    """A cut in whole px, as codecs of clips need them."""
+    left, top = int(area.left / 2) * 2, int(area.top / 2) * 2
+    return Rect(left, top, left + max(2, int(area.width / 2) * 2), top + max(
+        2, int(area.height / 2) * 2))  # fmt: skip
+
+
+def loop_once(picture: Picture, wish: ClipWish, store: Store) -> Loop:
+    """The stretch of a source that is played, or what was found before."""
+    facts = read_facts(picture.facts.path)
+    end = wish.end if wish.end is not None else facts.seconds
+    if wish.begin >= facts.seconds:
+        raise SourceError(
+            f"{picture.facts.path}: begin = {plain_number(wish.begin)}, but the clip is only"
+            f" {plain_number(round(facts.seconds, 2))} s long."
+        )
+    key = key_of(
+        work="loop", source=picture.facts.digest, stretch=[wish.begin, end],
+        seam=wish.seam if wish.is_round else "once",
+    )  # fmt: skip
+    kept = store.find(key)
+    if kept is None:
+        found = _loop(picture, facts, wish, end)
+        kept = json.dumps(asdict(found)).encode()
+        store.keep(key, kept)
+    return Loop(**json.loads(kept))
+
+
+def _loop(picture: Picture, facts: ClipFacts, wish: ClipWish, end: float) -> Loop:
+    stretch = reduced(picture.facts.path, facts, wish.begin, end)
+    if not stretch.seconds:
+        raise SourceError(f"{picture.facts.path}: not one frame can be read there.")
+    if not wish.is_round or wish.seam == "leave":
+        return whole(stretch)
+    if wish.seam == "fade":
+        return faded(whole(stretch), FADE_SECONDS)
+    return best_loop(stretch)
+
+
+def _flashes_once(
+    picture: Picture, facts: ClipFacts, loop: Loop, wish: ClipWish, store: Store
+) -> Flashes:
+    """Of the stretch as it is played; a round is looked at beyond its seam."""
+    key = key_of(work="flashes", source=picture.facts.digest, loop=asdict(loop), speed=wish.speed)
+    kept = store.find(key)
+    if kept is None:
+        size = reduced_size(facts, FLASH_ACROSS)
+        shown = moments(picture.facts.path, Reading(size=size, begin=loop.begin))
+        frames = (
+            ((one.second - loop.begin) / wish.speed, one.pixels)
+            for one in shown
+            if one.second < loop.end
+        )
+        kept = json.dumps(asdict(flashes(frames))).encode()
+        store.keep(key, kept)
+    return Flashes(**json.loads(kept))
+
+
+def _file_once(picture: Picture, order: ClipOrder, kind: ClipFormat, store: Store) -> ClipFile:
+    """A file, or what was made before of the same source in the same way."""
+    key = key_of(
+        work="clip", source=picture.facts.digest, format=kind.name, codec=encoder_version(kind),
+        course=[asdict(one) for one in order.course.stretches], rate=str(order.course.rate),
+        step=order.course.step, area=asdict(order.reading.area) if order.reading.area else None,
+        size=order.size, target=order.target, viewing=asdict(order.viewing), most=order.budget,
+    )  # fmt: skip
+    kept = store.find(key)
+    content = store.find(json.loads(kept)["name"]) if kept else None
+    if kept is None or content is None:
+        made = lightest_clip(order, kind)
+        name = hashlib.sha256(made.content).hexdigest()
+        store.keep(name, made.content)
+        store.keep(key, json.dumps(_parts(made, name)).encode())
+        return made
+    return _from_parts(json.loads(kept), content, order)
+
+
+def _parts(made: ClipFile, name: str) -> dict[str, object]:
+    return {
+        "name": name,
+        "format": made.encoding.format.name,
+        "quality": made.encoding.quality,
+        "codecs": made.codecs,
+        "score": asdict(made.score),
+        "encodes": made.encodes,
+    }
+
+
+def _from_parts(parts: dict[str, object], content: bytes, order: ClipOrder) -> ClipFile:
+    encoding = ClipEncoding(ClipFormat[str(parts["format"])], int(str(parts["quality"])))
+    score = parts["score"]
+    assert isinstance(score, dict)
+    return ClipFile(
+        encoding,
+        content,
+        str(parts["codecs"]),
+        order.size,
+        order.course,
+        ClipScore(**score),
+        int(str(parts["encodes"])),
+    )
