@@ -160,14 +160,19 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
                 yield Mistake((*path, "drift"), "needs an element: a pseudo-element has no layer")
             if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
                 yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
-            if backdrop.clip and (slot.drift or slot.attachment == "fixed" or slot.repeat):
-                key = next(one for one in ("drift", "attachment", "repeat") if getattr(slot, one))
-                yield Mistake((*path, key), "and [backdrop.clip] exclude each other")
-        if backdrop.clip and "::" in backdrop.element:
-            yield Mistake(
-                ("backdrop", index, "clip"), "needs an element: none is in a pseudo-element"
-            )
+        if backdrop.clip:
+            yield from _clip_mistakes(index, backdrop)
         yield from _missing_sources(("backdrop", index), backdrop, known)
+
+
+def _clip_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
+    """A clip fills its element once, and scrolls with it."""
+    if "::" in backdrop.element:
+        yield Mistake(("backdrop", index, "clip"), "needs an element, not a pseudo-element")
+    for path, slot in _slots_of(index, backdrop):
+        for key in ("drift", "repeat", "attachment"):
+            if getattr(slot, key) not in (None, 0.0, "no-repeat", "scroll"):
+                yield Mistake((*path, key), "and [backdrop.clip] exclude each other")
 
 
 def _slots_of(index: int, backdrop: BackdropEntry) -> Iterator[tuple[KeyPath, SlotEntry]]:

@@ -14,7 +14,7 @@ def verdict(
     breakpoint_: str,
     letters: Letters,
     contrasts: tuple[float, float],
-    worst: Sight,
+    worst: tuple[Sight, float | None],
     scrims: tuple[Scrim | None, Scrim | None],
 ) -> Verdict:
     """The verdict for one view.
@@ -24,13 +24,15 @@ def verdict(
         breakpoint_: its breakpoint's name.
         letters: of the copy.
         contrasts: the lowest on the picture, and the one on the colour behind it.
-        worst: a window in which the lowest occurs.
+        worst: a window in which the lowest occurs, and the second of the clip, if one plays.
         scrims: the one that is used, and the weakest one that would do.
     """
     wanted = letters.wanted_contrast
     used, least = scrims
     lowest = min(contrasts)
-    says = f"lowest contrast {contrasts[0]:.2f}:1 at {sight_text(worst)}"
+    sight, second = worst
+    says = f"lowest contrast {contrasts[0]:.2f}:1 at {sight_text(sight)}"
+    says += f", {second:.1f} s into the clip" if second is not None else ""
     says += f", {contrasts[1]:.2f}:1 on the plain colour; {wanted:g}:1 is wanted"
     if used:
         says += f"; {scrim_text(used)} is used"

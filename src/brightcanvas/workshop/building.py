@@ -41,7 +41,13 @@ from brightcanvas.workshop.budgeting import within_budgets
 from brightcanvas.workshop.document import ledger_text
 from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.jobs import Job, jobs_of
-from brightcanvas.workshop.legibility import Legibility, judged_once, judged_rung, letters_of
+from brightcanvas.workshop.legibility import (
+    Legibility,
+    judged_once,
+    judged_rung,
+    letters_of,
+    moving_once,
+)
 from brightcanvas.workshop.made import Made, Result
 from brightcanvas.workshop.making import Workshop
 from brightcanvas.workshop.moving import MadeClip, make_clips, moving_views
@@ -107,7 +113,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         for one in plan.backdrops
         for view, made in make_clips(one, store, watcher.done).items()
     }
-    legibility = _judge_all(plan, results, store)
+    legibility = _judge_all(plan, results, clips, store)
     workshop = Workshop(store, lambda _: None)
     record, files = _Naming(results, legibility, clips).record(plan)
     files |= rule_files(record)
@@ -192,10 +198,20 @@ def _check_made(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
                     yield verdict
 
 
-def _judge_all(plan: Plan, results: Mapping[Job, Result], store: Store) -> dict[View, Legibility]:
-    """How well each view's copy can be read, as its files show it."""
-    judged = {view: _judged(view, results, store) for view in plan.views}
-    return {view: found for view, found in judged.items() if found}
+def _judge_all(
+    plan: Plan, results: Mapping[Job, Result], clips: Mapping[View, MadeClip], store: Store
+) -> dict[View, Legibility]:
+    """How well each view's copy can be read, as its files show it, in every frame of them."""
+    judged: dict[View, Legibility] = {}
+    for view in plan.views:
+        found, clip = _judged(view, results, store), clips.get(view)
+        if found and clip and view.picture:
+            behind = view.slot.behind or results[next(jobs_of(view))].average
+            content = clip.files[0].content
+            found = moving_once(view, view.picture, content, behind, found, store)
+        if found:
+            judged[view] = found
+    return judged
 
 
 def _judged(view: View, results: Mapping[Job, Result], store: Store) -> Legibility | None:
@@ -218,7 +234,7 @@ def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdi
                     *names,
                     letters,
                     (found.lowest, found.plain),
-                    view.picture.stage.sight_with(found.aspect),
+                    (view.picture.stage.sight_with(found.aspect), found.second),
                     (found.scrim, found.least),
                 )
                 yield readable.calm_verdict(*names, found.busyness, BUSY_FROM, found.calming_blur)

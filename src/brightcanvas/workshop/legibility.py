@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from brightcanvas.basics.colours import Colour
@@ -24,6 +25,7 @@ from brightcanvas.eye.legibility import (
     steps_across,
 )
 from brightcanvas.framing.overlaps import swept_by_copy
+from brightcanvas.media.clip_files import decoded
 from brightcanvas.media.pictures import decode
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut
@@ -55,6 +57,8 @@ class Legibility:
     """Detail at the letters' scale under the copy, in steps of L*."""
     calming_blur: float | None
     """CSS px; the least blur that makes a busy ground calm."""
+    second: float | None = None
+    """Of the clip, where its frame is the worst case; None: the still is."""
 
 
 def letters_of(view: View) -> Letters | None:
@@ -131,6 +135,84 @@ def judged_once(
         kept = json.dumps(asdict(found) if found else None).encode()
         store.keep(key, kept)
     return _from_json(json.loads(kept))
+
+
+ROUNDS = 3
+"""How often a scrim is made stronger for a frame that turns out worse."""
+
+
+def judge_moving(
+    view: View,
+    picture: Picture,
+    frames: Callable[[], Iterable[tuple[float, Raster]]],
+    behind: Colour,
+    still: Legibility,
+) -> Legibility:
+    """What the still's judgement becomes over all frames of the clip that plays above it.
+
+    Args:
+        view: whose copy it is.
+        picture: what is planned for it.
+        frames: reads the clip's frames (second, the whole cut) from the start.
+        behind: the colour behind it.
+        still: the judgement of the still.
+    """
+    letters, wish, found = letters_of(view), view.slot.scrim, still
+    assert letters is not None
+    for _ in range(ROUNDS):
+        second, frame, lowest = _worst_frame(view, picture, frames(), behind, found.scrim)
+        if lowest / SPARE < found.lowest:
+            found = replace(found, lowest=lowest / SPARE, second=second)
+        if wish is None or wish.strength is not None or lowest / SPARE >= letters.wanted_contrast:
+            break
+        again = judge(view, picture, frame, behind)
+        if again is None or again.scrim is None:
+            break
+        if found.scrim is not None and again.scrim.strength <= found.scrim.strength:
+            break
+        found = replace(again, second=second)
+    return found
+
+
+def _worst_frame(
+    view: View,
+    picture: Picture,
+    frames: Iterable[tuple[float, Raster]],
+    behind: Colour,
+    scrim: Scrim | None,
+) -> tuple[float, Raster, float]:
+    """Second, pixels and lowest contrast of the frame on which the copy is hardest to read."""
+    letters = letters_of(view)
+    assert letters is not None
+    assert picture.copy is not None
+    areas = _areas(picture, picture.copy, picture.stage.aspects)
+    judged = (
+        (second, frame, lowest_contrast(
+            grounds(frame, areas, picture.drawn, letters, behind), letters, scrim).contrast)
+        for second, frame in frames
+    )  # fmt: skip
+    return min(judged, key=lambda one: one[2])
+
+
+def moving_once(
+    view: View, picture: Picture, content: bytes, behind: Colour, still: Legibility, store: Store
+) -> Legibility:
+    """The judgement over all frames of a published clip, or what came of it before."""
+    key = key_of(
+        work="moving legibility", still=asdict(still), file=hashlib.sha256(content).hexdigest(),
+        behind=asdict(behind), aspects=asdict(picture.stage.aspects), drawn=picture.drawn,
+        copy=asdict(picture.copy) if picture.copy else None, cut=asdict(picture.cut.area),
+    )  # fmt: skip
+    kept = store.find(key)
+    if kept is None:
+
+        def frames() -> Iterator[tuple[float, Raster]]:
+            return ((second, Raster(pixels)) for second, pixels in decoded(content))
+
+        kept = json.dumps(asdict(judge_moving(view, picture, frames, behind, still))).encode()
+        store.keep(key, kept)
+    found = _from_json(json.loads(kept))
+    return found or still
 
 
 def _from_json(parts: dict[str, Any] | None) -> Legibility | None:

@@ -48,21 +48,30 @@ def make_clips(
     one: BackdropPlan, store: Store, done: Callable[[str], None]
 ) -> dict[View, MadeClip]:
     """The clips of a backdrop; ``done`` is told of each file."""
-    made: dict[View, MadeClip] = {}
-    for view, picture in moving_views(one):
-        assert one.backdrop.clip is not None
-        made[view] = _made(view, picture, one.backdrop.clip, store, done)
+    wish, made = one.backdrop.clip, dict[View, MadeClip]()
+    if wish is None:
+        return made
+    views = list(moving_views(one))
+    for view, picture in views:
+        # Views with one cut share its files: they are judged where they are shown largest.
+        alike = [other.drawn for _, other in views if other.cut.area == picture.cut.area]
+        made[view] = _made(view, picture, wish, max(alike), store, done)
     return made
 
 
 def _made(
-    view: View, picture: Picture, wish: ClipWish, store: Store, done: Callable[[str], None]
+    view: View,
+    picture: Picture,
+    wish: ClipWish,
+    drawn: float,
+    store: Store,
+    done: Callable[[str], None],
 ) -> MadeClip:
     facts = read_facts(picture.facts.path)
     loop = loop_once(picture, wish, store)
     begin_at = picture.offer.poster_at if wish.from_poster and wish.is_round else None
     course = course_of(loop, facts, wish.speed, wish.most_rate, begin_at)
-    order = _order(view, picture, wish, course)
+    order = _order(view, picture, wish, course, drawn)
     files = []
     for kind in wish.formats:
         files.append(_file_once(picture, order, kind, store))
@@ -70,10 +79,10 @@ def _made(
     return MadeClip(tuple(files), loop, _flashes_once(picture, facts, loop, wish, store))
 
 
-def _order(view: View, picture: Picture, wish: ClipWish, course: Course) -> ClipOrder:
+def _order(view: View, picture: Picture, wish: ClipWish, course: Course, drawn: float) -> ClipOrder:
     area = _even(picture.cut.area)
     size = published_size(area.width, area.height)
-    density = max(size[0] / picture.drawn, 0.25)
+    density = max(size[0] / drawn, 0.25)
     viewing = Viewing(round(density, 4), (), veil_of(view.slot.scrim))
     reading = Reading(size=size, area=area, planar=True)
     return ClipOrder(picture.facts.path, course, reading, wish.target, viewing, wish.most)
