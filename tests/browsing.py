@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
 
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
@@ -63,6 +64,11 @@ class Site:
         self.requested.clear()
         return [name for name in asked if name.endswith((".avif", ".webp", ".jpg", ".png"))]
 
+    def clips(self) -> list[str]:
+        """The clips asked for so far, by file name, each once."""
+        names = {Path(path).name for path in self.requested}
+        return sorted(name for name in names if name.endswith((".webm", ".mp4")))
+
     def close(self) -> None:
         self._server.shutdown()
         self._server.server_close()
@@ -87,6 +93,22 @@ class Browser:
         metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
         self._driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         self._driver.get(url)
+
+    def prefers(self, **features: str) -> None:
+        """What people have asked for, such as ``reduced_motion="reduce"``; nothing: the usual."""
+        named = [
+            {"name": f"prefers-{name.replace('_', '-')}", "value": value}
+            for name, value in features.items()
+        ]
+        self._driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": named})
+
+    def scripts(self, *, run: bool) -> None:
+        """Whether pages may run scripts from the next load on."""
+        self._driver.execute_cdp_cmd("Emulation.setScriptExecutionDisabled", {"value": not run})
+
+    def press(self, *keys: str) -> None:
+        """Keys on the keyboard, one after the other."""
+        ActionChains(self._driver).send_keys(*keys).perform()
 
     def console(self) -> list[str]:
         """What the page's console says."""

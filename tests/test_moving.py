@@ -1,0 +1,270 @@
+"""Clips from brief to browser: what is published, what plays, and what is not even fetched."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import av
+import numpy as np
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from .browsing import CHROMIUM, DRIVER, Browser, Site
+from .clips import RATE, codes, panned, scene, write
+from .conftest import call
+
+FRAMES = 48
+BRIEF = """
+[[breakpoint]]
+name = "narrow"
+below = 640
+[[breakpoint]]
+name = "wide"
+
+[[backdrop]]
+name = "wheel"
+source = "wheel.mp4"
+element = ".evening"
+height = "60svh"
+first_view = true
+subject = { point = [0.5, 0.5] }
+copy = { box = [0.1, 0.2, 0.5, 0.6], colour = "white", size = 30 }
+scrim = { least = true }
+
+[backdrop.clip]
+"""
+
+needs_browser = [
+    pytest.mark.browser,
+    pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here"),
+]
+
+
+@pytest.fixture(scope="module")
+def folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """One build of a clip that goes round."""
+    folder = tmp_path_factory.mktemp("moving")
+    picture = scene(21, (320, 180)) * 0.8
+    rounds = (codes(panned(picture, number / FRAMES)) for number in range(FRAMES))
+    write(folder / "wheel.mp4", rounds)
+    (folder / "brief.toml").write_text(BRIEF, encoding="utf-8")
+    ran = call("build", folder / "brief.toml")
+    assert ran.status == 0, ran.out + ran.err
+    return folder
+
+
+@pytest.fixture(scope="module")
+def ledger(folder: Path) -> Any:
+    return json.loads((folder / "published/ledger.json").read_text(encoding="utf-8"))
+
+
+def clip_of(ledger: Any) -> Any:
+    narrow, wide = ledger["backdrops"][0]["breakpoints"]
+    assert narrow["clip"] is None
+    return wide["clip"]
+
+
+def test_every_clip_decodes_to_the_planned_frames(folder: Path, ledger: Any) -> None:
+    clip = clip_of(ledger)
+    assert clip["plays"] == "round"
+    for asset in clip["assets"]:
+        with av.open(str(folder / "published" / asset["file"])) as container:
+            frames = list(container.decode(video=0))
+            assert len(container.streams.audio) == 0
+        assert len(frames) == asset["frames"] == FRAMES
+        assert (frames[0].width, frames[0].height) == (asset["width"], asset["height"])
+        assert asset["width"] % 2 == asset["height"] % 2 == 0
+        last = float(frames[-1].time or 0)
+        assert last == pytest.approx((FRAMES - 1) / RATE, abs=0.01)
+
+
+def test_types_tell_the_codec_of_the_stream(ledger: Any) -> None:
+    types = [asset["type"] for asset in clip_of(ledger)["assets"]]
+    assert types[-1].startswith('video/mp4; codecs="avc1.')
+    assert all("av01." in one for one in types[:-1])
+
+
+def test_the_index_of_an_mp4_stands_at_its_front(folder: Path, ledger: Any) -> None:
+    content = (folder / "published" / clip_of(ledger)["assets"][-1]["file"]).read_bytes()
+    assert 0 < content.index(b"moov") < content.index(b"mdat")
+
+
+def test_the_clip_begins_with_its_poster(folder: Path, ledger: Any) -> None:
+    """The still and the first frame show the same moment, so nothing jumps when it starts."""
+    wide = ledger["backdrops"][0]["breakpoints"][1]
+    still = min(wide["rungs"], key=lambda rung: rung["width"])["assets"][-1]["file"]
+    with av.open(str(folder / "published" / wide["clip"]["assets"][-1]["file"])) as container:
+        frames = [frame.to_ndarray(format="rgb24") for frame in container.decode(video=0)]
+    with av.open(str(folder / "published" / still)) as container:
+        shown = next(container.decode(video=0)).reformat(
+            frames[0].shape[1], frames[0].shape[0], format="rgb24"
+        )
+    apart = [np.abs(one.astype(float) - shown.to_ndarray()).mean() for one in frames]
+    assert int(np.argmin(apart)) in (0, 1, FRAMES - 1)
+
+
+def test_a_second_run_encodes_nothing(folder: Path) -> None:
+    before = {
+        path: (path.stat().st_mtime_ns, hashlib.sha256(path.read_bytes()).hexdigest())
+        for path in (folder / "published").iterdir()
+    }
+    assert call("build", folder / "brief.toml").status == 0
+    for path, (written, digest) in before.items():
+        assert path.stat().st_mtime_ns == written
+        assert hashlib.sha256(path.read_bytes()).hexdigest() == digest
+
+
+def test_the_ledger_and_the_promises_tell_of_the_clip(ledger: Any) -> None:
+    told = [one for one in ledger["promises"] if one["promise"] == "moving"]
+    assert {one["breakpoint"] for one in told} == {"wide"}
+    assert all(one["holds"] for one in told)
+    files = {one["file"] for one in ledger["files"]}
+    assert "moving.js" in files
+    assert {asset["file"] for asset in clip_of(ledger)["assets"]} <= files
+
+
+def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
+    dark, light = np.full((90, 160, 3), 0.1), np.full((90, 160, 3), 0.9)
+    frames = (codes(light if number // 2 % 2 else dark) for number in range(48))
+    write(tmp_path / "flash.mp4", frames)
+    (tmp_path / "brief.toml").write_text(
+        '[[backdrop]]\nname = "f"\nsource = "flash.mp4"\nelement = ".f"\n[backdrop.clip]\n',
+        encoding="utf-8",
+    )
+    ran = call("build", tmp_path / "brief.toml", "--json")
+    assert ran.status == 1
+    broken = [one for one in ran.facts["promises"] if not one["holds"]]
+    assert any("flashes in its worst second" in one["says"] for one in broken)
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("drift = 40\n[backdrop.clip]\n", "drift"),
+        ("[backdrop.clip]\nbegin = 3\nend = 2\n", "end"),
+        ('[backdrop.clip]\ncodecs = ["h266"]\n', "codecs"),
+    ],
+)
+def test_mistakes_in_a_clip_are_told(tmp_path: Path, text: str, says: str) -> None:
+    (tmp_path / "brief.toml").write_text(
+        f'[[backdrop]]\nsource = "a.mp4"\nelement = ".a"\n{text}', encoding="utf-8"
+    )
+    ran = call("plan", tmp_path / "brief.toml")
+    assert ran.status == 2
+    assert says in ran.err
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    browser = Browser()
+    yield browser
+    browser.close()
+
+
+@pytest.fixture
+def site(folder: Path) -> Iterator[Site]:
+    site = Site(folder / "published")
+    yield site
+    site.close()
+
+
+def state(browser: Browser) -> Any:
+    return browser.evaluate(
+        """(() => { const video = document.querySelector("video"),
+        button = document.querySelector("[data-moving-button]");
+        return {time: video.currentTime, paused: video.paused, source: video.currentSrc,
+        hidden: button.hidden, label: button.textContent,
+        pressed: button.getAttribute("aria-pressed")}; })()"""
+    )
+
+
+def opened(browser: Browser, site: Site, width: int, height: int = 800) -> Any:
+    browser.evaluate("0")
+    browser.open(f"{site.address}/try-it.html", width, height)
+    time.sleep(1.2)
+    return state(browser)
+
+
+class TestInChromium:
+    """Clips in a real browser."""
+
+    pytestmark = needs_browser
+
+    def test_wide_windows_play_the_best_file_and_fetch_the_still_once(
+        self, browser: Browser, site: Site, ledger: Any
+    ) -> None:
+        now = opened(browser, site, 1200)
+        best = clip_of(ledger)["assets"][0]["file"]
+        assert now["source"].endswith(best)
+        assert site.clips() == [best]
+        time.sleep(0.5)
+        assert state(browser)["time"] != now["time"]
+        assert not now["paused"]
+        assert len(site.pictures()) == 1
+
+    @pytest.mark.parametrize("kept_from", ["narrow", "less motion", "no scripts"])
+    def test_where_it_does_not_play_not_one_byte_is_fetched(
+        self, browser: Browser, site: Site, kept_from: str
+    ) -> None:
+        if kept_from == "less motion":
+            browser.prefers(reduced_motion="reduce")
+        browser.scripts(run=kept_from != "no scripts")
+        try:
+            browser.open(f"{site.address}/try-it.html", 360 if kept_from == "narrow" else 1200, 800)
+            time.sleep(1.2)
+            assert site.clips() == []
+            assert len(site.pictures()) == 1
+        finally:
+            browser.prefers()
+            browser.scripts(run=True)
+
+    def test_the_button_works_by_keyboard_and_is_remembered(
+        self, browser: Browser, site: Site
+    ) -> None:
+        now = opened(browser, site, 1200)
+        assert not now["hidden"]
+        assert (now["label"], now["pressed"]) == ("Pause the moving background", "false")
+        browser.press(Keys.TAB, Keys.ENTER)
+        time.sleep(0.3)
+        now = state(browser)
+        assert now["paused"]
+        assert (now["label"], now["pressed"]) == ("Play the moving background", "true")
+        site.requested.clear()
+        now = opened(browser, site, 1200)
+        assert now["paused"]
+        assert site.clips() == []
+        browser.press(Keys.TAB, Keys.SPACE)
+        time.sleep(0.6)
+        now = state(browser)
+        assert not now["paused"]
+        assert now["label"] == "Pause the moving background"
+
+    @pytest.mark.parametrize("window", [(700, 480), (1024, 768), (2560, 1080)])
+    def test_it_covers_its_element_at_any_shape(
+        self, browser: Browser, site: Site, window: tuple[int, int]
+    ) -> None:
+        opened(browser, site, *window)
+        gaps = browser.evaluate(
+            """(() => { const video = document.querySelector("video"),
+            a = video.getBoundingClientRect(), b = video.parentNode.getBoundingClientRect();
+            return [a.left - b.left, a.top - b.top, a.right - b.right, a.bottom - b.bottom]; })()"""
+        )
+        assert isinstance(gaps, list)
+        assert max(abs(gap) for gap in gaps) < 0.01
+        fit = browser.evaluate('getComputedStyle(document.querySelector("video")).objectFit')
+        assert fit == "cover"
+
+    def test_it_rests_out_of_view(self, browser: Browser, site: Site) -> None:
+        opened(browser, site, 1200, 400)
+        browser.evaluate('document.body.insertAdjacentHTML("beforeend", "<p style=height:3000px>")')
+        browser.evaluate("scrollTo(0, 2000)")
+        time.sleep(0.5)
+        assert state(browser)["paused"]
+        browser.evaluate("scrollTo(0, 0)")
+        time.sleep(0.5)
+        assert not state(browser)["paused"]
