@@ -9,6 +9,20 @@ from pathlib import Path
 from typing import Any
 
 from brightcanvas import __version__
+from brightcanvas.cli.values import (
+    amount_of_bytes,
+    codec_names,
+    colour,
+    density,
+    format_names,
+    megapixels,
+    pixel_size,
+    rate,
+    seconds,
+    speed,
+    subject,
+    text_size,
+)
 
 Run = Callable[[argparse.Namespace, Any], int]
 
@@ -47,6 +61,8 @@ def _parser() -> argparse.ArgumentParser:
     _add_sheet(commands)
     _add_crop(commands)
     _add_compress(commands)
+    _add_poster(commands)
+    _add_transcode(commands)
     _add_subject(commands)
     _add_trials(commands)
     _add_served(commands)
@@ -190,6 +206,75 @@ def _add_compress(commands: Commands) -> None:
     _add_limit(command)
 
 
+def _add_poster(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "poster",
+        "choose the still that stands for a clip, and draw a sheet of the best ones",
+        "  bright-canvas poster sails.mp4\n"
+        "  bright-canvas poster sails.mp4 --copy 0.06,0.2,0.5,0.8 --sheet stills.png\n"
+        "  bright-canvas poster sails.mp4 --at 1.5 --output sails.avif\n",
+    )
+    command.add_argument("clip", type=Path, metavar="CLIP")
+    command.add_argument(
+        "--at", type=seconds, metavar="SECONDS", help="this frame (default: the best one)"
+    )
+    command.add_argument(
+        "--copy", type=subject, metavar="BOX",
+        help="where copy will lie: LEFT,TOP,RIGHT,BOTTOM in fractions; it should be calm there",
+    )  # fmt: skip
+    command.add_argument(
+        "--subject", type=subject, metavar="X,Y",
+        help="what must be seen, in fractions: a point X,Y or a box LEFT,TOP,RIGHT,BOTTOM",
+    )  # fmt: skip
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to write the still")
+    command.add_argument("--sheet", type=Path, metavar="FILE", help="draw the best ones as PNG")
+    _add_limit(command)
+
+
+def _add_transcode(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "transcode",
+        "make a clip light: the stretch that loops, in formats that play everywhere",
+        "  bright-canvas transcode sails.mp4\n"
+        "  bright-canvas transcode sails.mov --begin 2 --end 9 --most 900kB --into light\n",
+    )
+    command.add_argument("clips", nargs="+", type=Path, metavar="CLIP")
+    command.add_argument("--begin", type=seconds, default=0.0, metavar="SECONDS")
+    command.add_argument("--end", type=seconds, metavar="SECONDS")
+    command.add_argument("--once", action="store_true", help="it is played once, not round")
+    command.add_argument(
+        "--seam", choices=("find", "fade", "leave"), default="find",
+        help="where a round begins again: the frames that match best, a fade, or as it is",
+    )  # fmt: skip
+    command.add_argument("--speed", type=speed, default=1.0, help="2 is twice as fast")
+    command.add_argument(
+        "--most-rate",
+        type=rate,
+        default=30.0,
+        metavar="NUMBER",
+        help="frames a second (default: 30)",
+    )
+    command.add_argument(
+        "--largest", type=pixel_size, default=(1280, 720), metavar="WxH",
+        help="px that it has at most (default: 1280x720)",
+    )  # fmt: skip
+    command.add_argument(
+        "--quality", choices=("careful", "everyday", "thrifty"), default="thrifty",
+        help="how much it looks like the source (default: thrifty)",
+    )  # fmt: skip
+    command.add_argument(
+        "--most", type=amount_of_bytes, metavar="BYTES", help="of each file, such as 900kB"
+    )
+    command.add_argument(
+        "--codecs", type=codec_names, default=("av1", "h264"), metavar="LIST",
+        help="of av1, vp9, h264 (default: av1,h264)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
+    _add_limit(command)
+
+
 def _add_subject(commands: Commands) -> None:
     command = _command(
         commands,
@@ -292,94 +377,3 @@ def _add_schema(commands: Commands) -> None:
         "print the brief's JSON Schema, for editors that check while one types",
         "  bright-canvas schema > brief.schema.json\n",
     )
-
-
-def pixel_size(text: str) -> tuple[int, int]:
-    """Read ``740x400``; ValueError otherwise."""
-    parts = text.lower().split("x")
-    if len(parts) != 2 or not all(part.isascii() and part.isdigit() for part in parts):
-        raise argparse.ArgumentTypeError("a size in px such as 740x400 is wanted")
-    width, height = int(parts[0]), int(parts[1])
-    if not (0 < width <= 20_000 and 0 < height <= 20_000):
-        raise argparse.ArgumentTypeError("each side must be from 1 to 20000 px")
-    return width, height
-
-
-def subject(text: str) -> tuple[float, float, float, float]:
-    """Read a point ``x,y`` or a box ``left,top,right,bottom`` in fractions."""
-    wanted = "two or four fractions from 0 to 1 are wanted, such as 0.7,0.4"
-    try:
-        parts = [float(part) for part in text.split(",")]
-    except ValueError:
-        raise argparse.ArgumentTypeError(wanted) from None
-    if len(parts) == 2:
-        parts = parts * 2
-    if len(parts) != 4 or not all(0 <= part <= 1 for part in parts):
-        raise argparse.ArgumentTypeError(wanted)
-    if parts[0] > parts[2] or parts[1] > parts[3]:
-        raise argparse.ArgumentTypeError(
-            "LEFT,TOP,RIGHT,BOTTOM: left before right, top above bottom"
-        )
-    return parts[0], parts[1], parts[2], parts[3]
-
-
-def colour(text: str) -> str:
-    """A CSS colour, as it was written."""
-    from brightcanvas.basics.colours import parse_colour
-
-    try:
-        parse_colour(text)
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
-    return text
-
-
-def text_size(text: str) -> float:
-    """Read a size of letters in CSS px."""
-    try:
-        size = float(text)
-    except ValueError:
-        size = 0.0
-    if not 0 < size <= 1000:
-        raise argparse.ArgumentTypeError("a size of letters in CSS px, above 0, is wanted")
-    return size
-
-
-def amount_of_bytes(text: str) -> int:
-    """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
-    from brightcanvas.basics.bytecounts import parse_bytes
-
-    try:
-        return parse_bytes(text)
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
-
-
-def format_names(text: str) -> tuple[str, ...]:
-    """Read ``avif,webp,jpeg``."""
-    names = tuple(part.strip().lower() for part in text.split(","))
-    if not all(name in ("avif", "webp", "jpeg", "png") for name in names):
-        raise argparse.ArgumentTypeError("some of avif, webp, jpeg and png are wanted")
-    return tuple(dict.fromkeys(names))
-
-
-def density(text: str) -> float:
-    """Read a density in px to a CSS px."""
-    try:
-        value = float(text)
-    except ValueError:
-        value = 0.0
-    if not 0.25 <= value <= 8:
-        raise argparse.ArgumentTypeError("a density from 0.25 to 8 is wanted")
-    return value
-
-
-def megapixels(text: str) -> float:
-    """Read a number of megapixels above zero."""
-    try:
-        amount = float(text)
-    except ValueError:
-        amount = 0.0
-    if not 0 < amount < 100_000:
-        raise argparse.ArgumentTypeError("a number of megapixels above 0 is wanted")
-    return amount

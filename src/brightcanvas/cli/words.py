@@ -7,6 +7,7 @@ import math
 from brightcanvas.basics.shapes import Orientation, Size, plain_number
 from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.rungs import EVERY_SCREEN, Rung
+from brightcanvas.media.clips import ClipFacts
 
 TYPICAL_SCREENS = (
     (Size(360, 640), 2.0),
@@ -67,3 +68,17 @@ def _in_breakpoint(viewport: Size, breakpoint_: Breakpoint) -> bool:
 def box(size: Size) -> str:
     """A size in whole px."""
     return f"{round(size.width)} x {round(size.height)}"
+
+
+def clip_text(facts: ClipFacts) -> str:
+    """A clip in a few words."""
+    told = f"{box(facts.size)} px, {facts.seconds:.2f} s, {float(facts.rate):g} frames a second"
+    told += f", {facts.codec}, {weight(facts.bytes)}"
+    extras = {
+        "with sound (left out)": facts.has_sound,
+        f"{facts.bits} bit": facts.bits > 8,
+        "HDR (brought into sRGB)": facts.is_hdr,
+        "interlaced (made whole)": facts.is_interlaced,
+        f"turned by {facts.rotation} degrees": facts.rotation != 0,
+    }
+    return ", ".join([told, *(word for word, holds in extras.items() if holds)])

@@ -28,8 +28,10 @@ GIF = Kind("GIF", codec="GIF")
 MP4 = Kind("MP4", is_clip=True)
 MOV = Kind("MOV", is_clip=True)
 WEBM = Kind("WebM", is_clip=True)
+MATROSKA = Kind("Matroska", is_clip=True)
+AVI = Kind("AVI", is_clip=True)
 
-WANTED = "a JPEG, PNG, WebP, AVIF or GIF picture, or an MP4, WebM or MOV clip"
+WANTED = "a JPEG, PNG, WebP, AVIF or GIF picture, or an MP4, MOV, WebM, MKV or AVI clip"
 
 _OTHERS = (
     (b"%PDF", "a PDF document"),
@@ -80,8 +82,10 @@ def _known(head: bytes) -> Kind | None:
         return _boxed(head[8:12])
     if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
         return WEBP
-    if head[:4] == b"\x1aE\xdf\xa3" and b"webm" in head[:64]:
-        return WEBM
+    if head[:4] == b"RIFF" and head[8:12] == b"AVI ":
+        return AVI
+    if head[:4] == b"\x1aE\xdf\xa3":
+        return WEBM if b"webm" in head[:64] else MATROSKA
     starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
     return next((kind for start, kind in starts if head.startswith(start)), None)
 
@@ -100,8 +104,6 @@ def _described(head: bytes) -> str:
         return "a HEIC picture, which browsers don't show; export it as JPEG"
     if b"<svg" in head.lower():
         return "an SVG drawing, which is not cut yet"
-    if head[:4] == b"\x1aE\xdf\xa3":
-        return "a Matroska clip; save it as MP4 or WebM"
     if head.lstrip()[:1] == b"<":
         return "a text file (HTML or XML)"
     return next((name for start, name in _OTHERS if head.startswith(start)), "no picture or clip")

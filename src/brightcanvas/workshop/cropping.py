@@ -61,7 +61,7 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
     if facts.kind.is_clip:
         raise BriefError(f"{source} is a clip: crop takes a picture.")
     if output:
-        _check_output(output, source)
+        check_output(output, source)
     picture = read_picture(source)
     wanted = subject.scaled(facts.size)
     wish = Wish(facts.size, Span(to.aspect, to.aspect), (wanted,))
@@ -70,15 +70,16 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
     if output is None:
         ending = "png" if picture.has_alpha or content_of(picture).is_flat else "jpg"
         output = source.with_name(f"{source.stem}-{to.width:.0f}x{to.height:.0f}.{ending}")
-        _check_output(output, source)
-    content = _lightest(result, _format(output, has_alpha=result.has_alpha))
+        check_output(output, source)
+    content = lightest_file(result, format_of(output, has_alpha=result.has_alpha))
     write_whole(output, content)
     return Crop(
         output, len(content), area, facts, area.contains(wanted, 0.01), to.width / area.width
     )
 
 
-def _check_output(output: Path, source: Path) -> None:
+def check_output(output: Path, source: Path) -> None:
+    """Refuse a file name that says no format, or that is taken."""
     if output.suffix.lower().lstrip(".") not in _BY_ENDING:
         raise BriefError(f"{output}: the ending must be .jpg, .png, .webp or .avif.")
     if output.exists():
@@ -86,7 +87,8 @@ def _check_output(output: Path, source: Path) -> None:
         raise BriefError(f"{output} {same}: name another file with --output.")
 
 
-def _lightest(picture: Raster, file_format: FileFormat) -> bytes:
+def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
+    """The lightest file of a picture that looks like it."""
     wanted = Wanted(LEVELS[DEFAULT_LEVEL], (file_format,))
     kind = content_of(picture)
     if file_format is FileFormat.PNG:
@@ -96,7 +98,8 @@ def _lightest(picture: Raster, file_format: FileFormat) -> bytes:
     return search(Study(picture, Viewing()), kind, wanted)[0][0].content
 
 
-def _format(output: Path, *, has_alpha: bool) -> FileFormat:
+def format_of(output: Path, *, has_alpha: bool) -> FileFormat:
+    """The format that a file's name says."""
     file_format = _BY_ENDING[output.suffix.lower().lstrip(".")]
     if has_alpha and file_format is FileFormat.JPEG:
         raise BriefError(f"{output}: JPEG can't hold transparency; use .png, .webp or .avif.")

@@ -1,0 +1,56 @@
+"""``bright-canvas poster``."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import asdict
+
+from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import box, clip_text, weight
+from brightcanvas.clip.stills import Wish
+from brightcanvas.proof.stills_sheet import weakest
+from brightcanvas.workshop.choosing import Chosen, choose_still
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Choose a still, write it, and tell why."""
+    copy = Rect(*arguments.copy) if arguments.copy else None
+    subjects = (Rect(*arguments.subject),) if arguments.subject else ()
+    wish = Wish(copy, subjects)
+    chosen = choose_still(
+        arguments.clip, arguments.at, wish, arguments.output, arguments.sheet,
+        arguments.largest_source,
+    )  # fmt: skip
+    if streams.as_json:
+        streams.document(_facts(chosen))
+    console = streams.console()
+    console.print(f"{arguments.clip.name}: {clip_text(chosen.facts)}")
+    given = arguments.at is not None
+    first = chosen.stills[0]
+    told = "as asked for" if given else f"marked {first.marks.figure:.2f}: {weakest(first.marks)}"
+    console.print(f"{chosen.file}  {box(chosen.size)} px, {weight(chosen.bytes)}")
+    console.print(f"Its frame at {first.second:.2f} s, {told}.")
+    for other in chosen.stills[1:]:
+        console.print(
+            f"  {other.second:6.2f} s  {other.marks.figure:.2f}  {weakest(other.marks)}",
+            style="dim",
+        )
+    console.print(f"In a brief: poster_at = {first.second:.2f}")
+    if chosen.sheet:
+        console.print(f"Side by side: {chosen.sheet}")
+    return ExitStatus.ALL_WELL
+
+
+def _facts(chosen: Chosen) -> dict[str, object]:
+    return {
+        "file": str(chosen.file),
+        "bytes": chosen.bytes,
+        "size": [int(chosen.size.width), int(chosen.size.height)],
+        "stills": [
+            {"second": round(one.second, 4), "figure": round(one.marks.figure, 4),
+             "marks": {name: round(mark, 4) for name, mark in asdict(one.marks).items()}}
+            for one in chosen.stills
+        ],
+    }  # fmt: skip

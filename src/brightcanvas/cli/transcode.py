@@ -1,0 +1,134 @@
+"""``bright-canvas transcode``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+
+from rich.table import Table
+
+from brightcanvas.basics.clip_formats import ClipFormat
+from brightcanvas.basics.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.basics.targets import LEVELS
+from brightcanvas.cli.progress import watched
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import clip_text, weight
+from brightcanvas.workshop.transcoding import ClipTask, Transcoded, transcode
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Make every clip light and tell what was saved; one that can't be used stops no other."""
+    task = _task(arguments)
+    made: list[Transcoded] = []
+    refused: list[BrightCanvasError] = []
+    with watched(streams.err) as watcher:
+        watcher.starts(len(arguments.clips) * len(task.formats))
+        for clip in arguments.clips:
+            try:
+                made.append(transcode(clip, task, watcher.done))
+            except BrightCanvasError as error:
+                refused.append(error)
+    if streams.as_json:
+        errors = [line for one in refused for line in str(one).splitlines()]
+        streams.document({"clips": [_facts(one) for one in made], "errors": errors})
+    console = streams.console()
+    if made:
+        console.print(_table(made))
+        for one in made:
+            for line in _told(one):
+                console.print(line, soft_wrap=True)
+    for failed in refused:
+        streams.note(f"bright-canvas: {failed}")
+    if refused:
+        return max(one.status for one in refused)
+    broken = any(not one.flashes.is_safe or _over(one, task) for one in made)
+    return ExitStatus.PROMISE_BROKEN if broken else ExitStatus.ALL_WELL
+
+
+def _task(arguments: argparse.Namespace) -> ClipTask:
+    if arguments.end is not None and arguments.end <= arguments.begin:
+        raise BriefError("--end must be later than --begin.")
+    if arguments.into and arguments.into.exists() and not arguments.into.is_dir():
+        raise BriefError(f"{arguments.into} is a file: name a folder with --into.")
+    width, height = arguments.largest
+    return ClipTask(
+        begin=arguments.begin,
+        end=arguments.end,
+        is_round=not arguments.once,
+        seam=arguments.seam,
+        speed=arguments.speed,
+        most_rate=arguments.most_rate,
+        largest=(int(width), int(height)),
+        target=LEVELS[arguments.quality],
+        most=arguments.most,
+        formats=tuple(kind for kind in ClipFormat if kind.name.lower() in arguments.codecs),
+        into=arguments.into,
+        limit=arguments.largest_source,
+    )
+
+
+def _over(one: Transcoded, task: ClipTask) -> bool:
+    return task.most is not None and any(len(made.content) > task.most for _, made in one.files)
+
+
+def _table(made: Sequence[Transcoded]) -> Table:
+    table = Table(box=None, pad_edge=False)
+    words = ("Clip", "Written", "Format", "Pixels", "Length")
+    figures = ("Before", "After", "Saved", "Score", "Worst frame")
+    for heading in words + figures:
+        right = heading in figures
+        table.add_column(
+            heading, header_style="dim", justify="right" if right else "left", no_wrap=right
+        )
+    for one in made:
+        for place, file in one.files:
+            after = len(file.content)
+            table.add_row(
+                one.source.name, place.name, file.encoding.format.label,
+                f"{file.size[0]} x {file.size[1]}", f"{file.course.seconds:.2f} s",
+                weight(one.facts.bytes), weight(after), f"{1 - after / one.facts.bytes:.0%}",
+                f"{file.score.mean:.3f}", f"{file.score.worst:.3f}",
+            )  # fmt: skip
+    return table
+
+
+def _told(one: Transcoded) -> list[str]:
+    name, loop = one.source.name, one.loop
+    low, high = one.brightness
+    lines = [
+        f"{name}: {clip_text(one.facts)}; brightness {low:.0%} to {high:.0%},"
+        f" motion {one.motion:.1f} steps of 255 a frame",
+        f"  taken: {loop.begin:.2f} to {loop.end:.2f} s; begun again it moves {loop.jump:.1f} times"
+        " the usual step" + (f", faded over {loop.fade:.1f} s" if loop.fade else ""),
+        f"  flashes: {one.flashes.most} in the worst second"
+        + (f", from {one.flashes.second:.1f} s on" if one.flashes.most else "")
+        + ("" if one.flashes.is_safe else ": more than the 3 that are safe"),
+    ]
+    if one.lost:
+        lines.append(f"  damaged: the last {one.lost:.1f} s can't be read; what is whole is used")
+    lines += [f'  {place.name}: type="{made.type}"' for place, made in one.files]
+    return lines
+
+
+def _facts(one: Transcoded) -> dict[str, object]:
+    return {
+        "source": str(one.source),
+        "bytes_before": one.facts.bytes,
+        "seconds": round(one.facts.seconds, 3),
+        "lost_seconds": round(one.lost, 3),
+        "codec": one.facts.codec,
+        "has_sound": one.facts.has_sound,
+        "loop": {
+            "begin": round(one.loop.begin, 4), "end": round(one.loop.end, 4),
+            "jump": round(one.loop.jump, 3), "fade": round(one.loop.fade, 3),
+        },
+        "flashes": {"most": one.flashes.most, "second": round(one.flashes.second, 3)},
+        "files": [
+            {
+                "file": str(place), "type": made.type, "bytes": len(made.content),
+                "size": list(made.size), "frames": made.course.frames,
+                "score": round(made.score.mean, 4), "worst": round(made.score.worst, 4),
+            }
+            for place, made in one.files
+        ],
+    }  # fmt: skip

@@ -1,0 +1,123 @@
+"""Values on the command line, read from what people write."""
+
+from __future__ import annotations
+
+import argparse
+
+
+def pixel_size(text: str) -> tuple[int, int]:
+    """Read ``740x400``; ValueError otherwise."""
+    parts = text.lower().split("x")
+    if len(parts) != 2 or not all(part.isascii() and part.isdigit() for part in parts):
+        raise argparse.ArgumentTypeError("a size in px such as 740x400 is wanted")
+    width, height = int(parts[0]), int(parts[1])
+    if not (0 < width <= 20_000 and 0 < height <= 20_000):
+        raise argparse.ArgumentTypeError("each side must be from 1 to 20000 px")
+    return width, height
+
+
+def subject(text: str) -> tuple[float, float, float, float]:
+    """Read a point ``x,y`` or a box ``left,top,right,bottom`` in fractions."""
+    wanted = "two or four fractions from 0 to 1 are wanted, such as 0.7,0.4"
+    try:
+        parts = [float(part) for part in text.split(",")]
+    except ValueError:
+        raise argparse.ArgumentTypeError(wanted) from None
+    if len(parts) == 2:
+        parts = parts * 2
+    if len(parts) != 4 or not all(0 <= part <= 1 for part in parts):
+        raise argparse.ArgumentTypeError(wanted)
+    if parts[0] > parts[2] or parts[1] > parts[3]:
+        raise argparse.ArgumentTypeError(
+            "LEFT,TOP,RIGHT,BOTTOM: left before right, top above bottom"
+        )
+    return parts[0], parts[1], parts[2], parts[3]
+
+
+def colour(text: str) -> str:
+    """A CSS colour, as it was written."""
+    from brightcanvas.basics.colours import parse_colour
+
+    try:
+        parse_colour(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
+    return text
+
+
+def text_size(text: str) -> float:
+    """Read a size of letters in CSS px."""
+    try:
+        size = float(text)
+    except ValueError:
+        size = 0.0
+    if not 0 < size <= 1000:
+        raise argparse.ArgumentTypeError("a size of letters in CSS px, above 0, is wanted")
+    return size
+
+
+def amount_of_bytes(text: str) -> int:
+    """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
+    from brightcanvas.basics.bytecounts import parse_bytes
+
+    try:
+        return parse_bytes(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{error} is wanted") from None
+
+
+def format_names(text: str) -> tuple[str, ...]:
+    """Read ``avif,webp,jpeg``."""
+    names = tuple(part.strip().lower() for part in text.split(","))
+    if not all(name in ("avif", "webp", "jpeg", "png") for name in names):
+        raise argparse.ArgumentTypeError("some of avif, webp, jpeg and png are wanted")
+    return tuple(dict.fromkeys(names))
+
+
+def density(text: str) -> float:
+    """Read a density in px to a CSS px."""
+    return _number(text, 0.25, 8, "a density from 0.25 to 8")
+
+
+def megapixels(text: str) -> float:
+    """Read a number of megapixels above zero."""
+    try:
+        amount = float(text)
+    except ValueError:
+        amount = 0.0
+    if not 0 < amount < 100_000:
+        raise argparse.ArgumentTypeError("a number of megapixels above 0 is wanted")
+    return amount
+
+
+def codec_names(text: str) -> tuple[str, ...]:
+    """Read ``av1,h264``."""
+    names = tuple(part.strip().lower() for part in text.split(","))
+    if not all(name in ("av1", "vp9", "h264") for name in names):
+        raise argparse.ArgumentTypeError("some of av1, vp9 and h264 are wanted")
+    return tuple(dict.fromkeys(names))
+
+
+def seconds(text: str) -> float:
+    """Read a time in seconds."""
+    return _number(text, 0, 86_400, "a time in seconds")
+
+
+def speed(text: str) -> float:
+    """Read how many times as fast."""
+    return _number(text, 0.1, 8, "a speed from 0.1 to 8")
+
+
+def rate(text: str) -> float:
+    """Read frames a second."""
+    return _number(text, 5, 60, "a rate of 5 to 60 frames a second")
+
+
+def _number(text: str, least: float, most: float, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = least - 1
+    if not least <= value <= most:
+        raise argparse.ArgumentTypeError(f"{what} is wanted")
+    return value

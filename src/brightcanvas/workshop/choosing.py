@@ -1,0 +1,71 @@
+"""The still that stands for one clip, without a brief."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.errors import BriefError, SourceError
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Size
+from brightcanvas.clip.stills import Marks, Still, Wish, best_stills
+from brightcanvas.media.clips import ClipFacts, read_facts, read_frame
+from brightcanvas.media.survey import survey
+from brightcanvas.proof.stills_sheet import draw_stills
+from brightcanvas.workshop.cropping import check_output, format_of, lightest_file
+from brightcanvas.workshop.files import write_whole
+
+SHOWN = 6
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What came of choosing a still."""
+
+    file: Path
+    bytes: int
+    size: Size
+    facts: ClipFacts
+    stills: tuple[Still, ...]
+    """The best first; one without marks where the time was given."""
+    sheet: Path | None
+
+
+def choose_still(
+    clip: Path, at: float | None, wish: Wish, output: Path | None, sheet: Path | None, limit: float
+) -> Chosen:
+    """Choose a clip's still and write it.
+
+    Args:
+        clip: path of the clip.
+        at: its second; None: the best one.
+        wish: what to heed in choosing.
+        output: where to write it; None makes a name beside the clip.
+        sheet: where to draw the best ones; None: nowhere.
+        limit: most megapixels of a frame.
+
+    Raises:
+        BrightCanvasError: the clip can't be used, or a file is in the way.
+    """
+    if not survey(clip, limit).kind.is_clip:
+        raise BriefError(f"{clip} is a picture: poster takes a clip.")
+    output = output or clip.with_name(f"{clip.stem}-poster.jpg")
+    check_output(output, clip)
+    if sheet and sheet.exists():
+        raise BriefError(f"{sheet} is there already: name another file with --sheet.")
+    facts = read_facts(clip)
+    stills = best_stills(clip, facts, wish, SHOWN)
+    if not stills:
+        raise SourceError(f"{clip}: not one frame of this clip can be read.")
+    if at is not None:
+        stills = (Still(at, Marks(1, 1, 1)), *stills)
+    picture = read_frame(clip, stills[0].second)
+    content = lightest_file(picture, format_of(output, has_alpha=False))
+    write_whole(output, content)
+    if sheet:
+        write_whole(sheet, draw_stills(clip.name, _seen(clip, stills), wish.copy))
+    return Chosen(output, len(content), picture.size, facts, stills, sheet)
+
+
+def _seen(clip: Path, stills: tuple[Still, ...]) -> list[tuple[Still, Raster]]:
+    return [(one, read_frame(clip, one.second)) for one in stills[:SHOWN]]

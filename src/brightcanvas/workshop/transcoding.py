@@ -1,0 +1,143 @@
+"""One clip made light, without a brief."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from brightcanvas.basics.clip_formats import ClipFormat
+from brightcanvas.basics.errors import BriefError, SourceError
+from brightcanvas.basics.shapes import Rect, plain_number
+from brightcanvas.clip.course import course_of, published_size
+from brightcanvas.clip.flashes import Flashes, flashes
+from brightcanvas.clip.loops import (
+    FADE_SECONDS,
+    Loop,
+    Reduced,
+    best_loop,
+    faded,
+    reduced,
+    usual_step,
+    whole,
+)
+from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clip
+from brightcanvas.media.clips import ClipFacts, read_facts
+from brightcanvas.media.moments import Reading
+from brightcanvas.media.survey import survey
+from brightcanvas.weight.likeness import Viewing
+from brightcanvas.workshop.files import write_whole
+
+
+@dataclass(frozen=True)
+class ClipTask:
+    """What is asked of every clip."""
+
+    begin: float
+    end: float | None
+    is_round: bool
+    seam: str
+    speed: float
+    most_rate: float
+    largest: tuple[int, int]
+    target: float
+    most: int | None
+    formats: tuple[ClipFormat, ...]
+    into: Path | None
+    limit: float
+
+
+@dataclass(frozen=True)
+class Transcoded:
+    """What came of one clip."""
+
+    source: Path
+    facts: ClipFacts
+    files: tuple[tuple[Path, ClipFile], ...]
+    loop: Loop
+    flashes: Flashes
+    lost: float
+    """Seconds at its end that can't be read."""
+    brightness: tuple[float, float]
+    """Lowest and highest mean of a frame's codes, 0 to 1."""
+    motion: float
+    """Usual change from frame to frame, in codes of 255."""
+
+
+def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transcoded:
+    """Make one clip light; ``done`` is told of each file.
+
+    Raises:
+        BrightCanvasError: it can't be used, or a file is in the way.
+    """
+    if not survey(clip, task.limit).kind.is_clip:
+        raise BriefError(f"{clip} is a picture: transcode takes clips; see compress.")
+    facts = read_facts(clip)
+    places = [_place(clip, kind, task) for kind in task.formats]
+    end = task.end if task.end is not None else facts.seconds
+    stretch = reduced(clip, facts, task.begin, end)
+    if not stretch.seconds:
+        raise SourceError(
+            f"{clip}: nothing can be read from {plain_number(task.begin)} s on; it is"
+            f" {plain_number(round(facts.seconds, 2))} s long."
+        )
+    loop = _loop(stretch, task)
+    course = course_of(loop, facts, task.speed, task.most_rate)
+    width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
+    size = published_size(width, height, task.largest)
+    reading = Reading(size=size, area=Rect(0, 0, width, height), planar=True)
+    order = ClipOrder(clip, course, reading, task.target, Viewing(), task.most)
+    files = []
+    for place, kind in zip(places, task.formats, strict=True):
+        made = lightest_clip(order, kind)
+        write_whole(place, made.content)
+        files.append((place, made))
+        done(f"{clip.name}, {kind.label}")
+    means = stretch.frames.mean(axis=1) / 255
+    return Transcoded(
+        clip,
+        facts,
+        tuple(files),
+        loop,
+        _flashes(stretch, facts),
+        _lost(stretch, facts, end),
+        (float(means.min()), float(means.max())),
+        usual_step(stretch.frames),
+    )
+
+
+def _loop(stretch: Reduced, task: ClipTask) -> Loop:
+    if not task.is_round or task.seam == "leave":
+        return whole(stretch)
+    return faded(whole(stretch), FADE_SECONDS) if task.seam == "fade" else best_loop(stretch)
+
+
+def _flashes(stretch: Reduced, facts: ClipFacts) -> Flashes:
+    """Of the frames that were compared for the loop."""
+    count = stretch.frames.shape[1] // 3
+    turned = facts.size.width / facts.size.height
+    height = max(1, round((count / turned) ** 0.5))
+    while count % height:
+        height += 1
+    shape = (height, count // height, 3)
+    frames = (
+        (second, np.asarray(frame.reshape(shape), np.uint8))
+        for second, frame in zip(stretch.seconds, stretch.frames, strict=True)
+    )
+    return flashes(frames)
+
+
+def _lost(stretch: Reduced, facts: ClipFacts, end: float) -> float:
+    missing = min(end, facts.seconds) - stretch.end
+    return missing if missing > 2 / float(facts.rate) else 0.0
+
+
+def _place(clip: Path, kind: ClipFormat, task: ClipTask) -> Path:
+    """Where a file goes; nothing is overwritten."""
+    name = f"{clip.stem}-{kind.name.lower()}.{kind.ending}"
+    place = (task.into or clip.parent) / name
+    if place.exists():
+        raise BriefError(f"{place} is there already: name another folder with --into.")
+    return place
