@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,9 +15,11 @@ import numpy as np
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from brightcanvas.demo.host import host
+
 from .browsing import CHROMIUM, DRIVER, Browser, Site
 from .clips import RATE, codes, panned, scene, write
-from .conftest import call
+from .conftest import call, save_noise
 
 FRAMES = 48
 BRIEF = """
@@ -268,3 +271,41 @@ class TestInChromium:
         browser.evaluate("scrollTo(0, 0)")
         time.sleep(0.5)
         assert not state(browser)["paused"]
+
+    @pytest.mark.parametrize("width", [700, 1200])
+    def test_a_frame_of_another_host_only_in_wide_windows(
+        self, browser: Browser, tmp_path: Path, width: int
+    ) -> None:
+        save_noise(tmp_path / "still.jpg", 900, 500)
+        with host(tmp_path, 0, 60) as other:
+            threading.Thread(target=other.serve_forever, daemon=True).start()
+            address = f"http://127.0.0.1:{other.server_port}/frame/7"
+            brief = (
+                '[[backdrop]]\nname = "h"\nsource = "still.jpg"\nelement = ".h"\n'
+                f'[backdrop.hosted]\naddress = "{address}"\n'
+                'parameters = { play = "1", words = "a&b" }\n'
+            )
+            (tmp_path / "brief.toml").write_text(brief, encoding="utf-8")
+            assert call("build", tmp_path / "brief.toml").status == 0
+            here = Site(tmp_path / "published")
+            browser.open(f"{here.address}/try-it.html", width, 700)
+            time.sleep(0.6)
+            frames = browser.evaluate('[...document.querySelectorAll("iframe")].map(f => f.src)')
+            wide = width > 800
+            assert frames == ([f"{address}?play=1&words=a%26b"] if wide else [])
+            hidden = browser.evaluate('document.querySelector("[data-moving-button]").hidden')
+            assert hidden is not wide
+            if wide:
+                gaps = browser.evaluate(
+                    """(() => { const frame = document.querySelector("iframe"),
+                    a = frame.getBoundingClientRect(),
+                    b = frame.parentNode.getBoundingClientRect();
+                    return [a.left - b.left, a.top - b.top, b.right - a.right,
+                    b.bottom - a.bottom, Math.abs(a.width / a.height - 16 / 9) - 0.01]; })()"""
+                )
+                assert isinstance(gaps, list)
+                assert max(gaps) < 0.5, "it covers its box, in its own shape"
+                browser.press(Keys.TAB, Keys.ENTER)
+                assert browser.evaluate('document.querySelectorAll("iframe").length') == 0
+            other.shutdown()
+            here.close()

@@ -6,6 +6,7 @@ import math
 import re
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 from brightcanvas.basics.bytecounts import parse_bytes
 from brightcanvas.basics.clip_formats import ClipFormat
@@ -25,6 +26,7 @@ from brightcanvas.brief.model import (
     Budget,
     ClipWish,
     Copy,
+    HostedWish,
     Offer,
     Screen,
     Slot,
@@ -95,7 +97,12 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         ),
         backdrops=tuple(
             Backdrop(
-                name, one.element, one.first_view, _slots(one, breakpoints, folder), _clip(one)
+                name,
+                one.element,
+                one.first_view,
+                _slots(one, breakpoints, folder),
+                _clip(one),
+                _hosted(one),
             )
             for name, one in zip(names, entry.backdrop, strict=True)
         ),
@@ -249,6 +256,16 @@ def _offer(source: Path, poster_at: float | str | None, subject: SubjectEntry | 
 def _moves(breakpoint_: Breakpoint, *, wanted: bool | None) -> bool:
     """Phones keep to the still unless the brief says otherwise."""
     return wanted if wanted is not None else breakpoint_.widths.high > WIDEST_OF_PHONES
+
+
+def _hosted(entry: BackdropEntry) -> HostedWish | None:
+    one = entry.hosted
+    if one is None:
+        return None
+    address = f"{one.address}?{urlencode(one.parameters)}" if one.parameters else one.address
+    width, _, height = one.shape.partition("/")
+    shape = int(width), int(height)
+    return HostedWish(address, one.above, shape, one.title, one.pause, one.play)
 
 
 def _clip(entry: BackdropEntry) -> ClipWish | None:

@@ -160,19 +160,23 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
                 yield Mistake((*path, "drift"), "needs an element: a pseudo-element has no layer")
             if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
                 yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
-        if backdrop.clip:
-            yield from _clip_mistakes(index, backdrop)
+        yield from _moving_mistakes(index, backdrop)
         yield from _missing_sources(("backdrop", index), backdrop, known)
 
 
-def _clip_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
+def _moving_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
     """A clip fills its element once, and scrolls with it."""
+    if not backdrop.clip and not backdrop.hosted:
+        return
+    if backdrop.clip and backdrop.hosted:
+        yield Mistake(("backdrop", index, "hosted"), "and [backdrop.clip] exclude each other")
+    kind = "clip" if backdrop.clip else "hosted"
     if "::" in backdrop.element:
-        yield Mistake(("backdrop", index, "clip"), "needs an element, not a pseudo-element")
+        yield Mistake(("backdrop", index, kind), "needs an element, not a pseudo-element")
     for path, slot in _slots_of(index, backdrop):
         for key in ("drift", "repeat", "attachment"):
             if getattr(slot, key) not in (None, 0.0, "no-repeat", "scroll"):
-                yield Mistake((*path, key), "and [backdrop.clip] exclude each other")
+                yield Mistake((*path, key), f"and [backdrop.{kind}] exclude each other")
 
 
 def _slots_of(index: int, backdrop: BackdropEntry) -> Iterator[tuple[KeyPath, SlotEntry]]:

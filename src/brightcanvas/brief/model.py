@@ -66,6 +66,21 @@ class ClipWish:
 
 
 @dataclass(frozen=True)
+class HostedWish:
+    """A clip that another host shows in a frame behind the content."""
+
+    address: str
+    """Of the frame's page, with its parameters."""
+    above: float
+    """CSS px; narrower windows get the still."""
+    shape: tuple[int, int]
+    title: str
+    pause: str
+    play: str
+    """The button's words."""
+
+
+@dataclass(frozen=True)
 class Copy:
     """The text on top."""
 
@@ -119,6 +134,7 @@ class Backdrop:
     slots: tuple[Slot, ...]
     clip: ClipWish | None = None
     """How its clip plays; None: only its still is shown."""
+    hosted: HostedWish | None = None
 
 
 @dataclass(frozen=True)

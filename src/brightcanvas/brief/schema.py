@@ -239,6 +239,41 @@ class ClipEntry(Entry):
         return self
 
 
+def _check_frame(text: str) -> str:
+    if not re.match(r"https?://[^/]", _check_address(text)) or "?" in text or "#" in text:
+        raise ValueError("a URL that begins with https:// and has no ? or #: see parameters")
+    return text
+
+
+def _check_shape(text: str) -> str:
+    if not re.fullmatch(r"[1-9]\d{0,3}/[1-9]\d{0,3}", text):
+        raise ValueError("a shape such as 16/9")
+    return text
+
+
+class HostedEntry(Entry):
+    """A clip that another host shows in a frame behind the content."""
+
+    address: Annotated[str, AfterValidator(_check_frame)] = Field(description="of the frame's page")
+    parameters: dict[str, str] = Field(
+        default_factory=dict,
+        description="what that host wants to hear so that it plays by itself, silent, round",
+    )
+    above: Annotated[float, Field(ge=0, le=20000)] = Field(
+        800.0, description="CSS px; narrower windows get the still and ask that host for nothing"
+    )
+    shape: Annotated[str, AfterValidator(_check_shape)] = Field("16/9", description="of the clip")
+    title: Annotated[str, Field(min_length=1, max_length=80)] = Field(
+        "Moving background", description="of the frame"
+    )
+    pause: Annotated[str, Field(min_length=1, max_length=80)] = Field(
+        "Stop the moving background", description="the button's words while it is shown"
+    )
+    play: Annotated[str, Field(min_length=1, max_length=80)] = Field(
+        "Show the moving background", description="the button's words while it is not"
+    )
+
+
 class OfferEntry(Entry):
     """One of several sources to pick from."""
 
@@ -315,6 +350,7 @@ class BackdropEntry(SlotEntry):
         default=False, description="true: in the first view, so it gets a hint"
     )
     clip: ClipEntry | None = Field(None, description="its source plays, where 'moving' says so")
+    hosted: HostedEntry | None = Field(None, description="a clip that another host shows")
     at: dict[str, SlotEntry] = Field(
         default_factory=dict, description="overrides by breakpoint; they flow down to narrower ones"
     )

@@ -17,6 +17,15 @@ _AGAIN = {".jpg": FileFormat.JPEG, ".webp": FileFormat.WEBP}
 """What it compresses again; newer formats and drawings it serves as they are."""
 
 
+FRAME = "/frame/"
+"""Where it shows clips in a page made for frames."""
+
+_FRAME_PAGE = b"""<!doctype html><html lang="en"><meta charset="utf-8"><title>A clip</title>
+<style>html, body { margin: 0; height: 100%; background: #37556b; overflow: hidden }
+div { width: 20%; height: 100%; background: #6b8fa8; animation: way 4s linear infinite alternate }
+@keyframes way { to { transform: translateX(400%) } }</style><div></div>"""
+
+
 class _Handler(SimpleHTTPRequestHandler):
     """Serves a folder; pictures of the common formats come compressed again."""
 
@@ -33,14 +42,19 @@ class _Handler(SimpleHTTPRequestHandler):
 
     def do_GET(self) -> None:
         """Answer with the file, or with what is left of it."""
+        if self.path.startswith(FRAME):
+            self._answer(_FRAME_PAGE, "text/html; charset=utf-8")
+            return
         path = Path(self.translate_path(self.path))
         kind = _AGAIN.get(path.suffix)
         if kind is None or not path.is_file():
             super().do_GET()
             return
-        content = again(path, kind, self._quality)
+        self._answer(again(path, kind, self._quality), kind.media_type)
+
+    def _answer(self, content: bytes, media_type: str) -> None:
         self.send_response(200)
-        self.send_header("Content-Type", kind.media_type)
+        self.send_header("Content-Type", media_type)
         self.send_header("Content-Length", str(len(content)))
         self.end_headers()
         self.wfile.write(content)

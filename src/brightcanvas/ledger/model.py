@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import Scrim
-from brightcanvas.brief.model import ClipWish
+from brightcanvas.brief.model import ClipWish, HostedWish
 from brightcanvas.framing.rungs import Rung
 from brightcanvas.plan.model import View
 
@@ -86,6 +86,8 @@ class Shown:
     scrim: Scrim | None
     shipped: tuple[Shipped, ...]
     clip: ClipShown | None = None
+    is_covered: bool = False
+    """Whether something that moves lies above the still; the scrim then lies above both."""
 
 
 @dataclass(frozen=True)
@@ -96,6 +98,7 @@ class BackdropRecord:
     element: str
     first_view: bool
     shown: tuple[Shown, ...]
+    hosted: HostedWish | None = None
 
     @property
     def clip(self) -> ClipShown | None:
@@ -110,6 +113,11 @@ class Record:
     title: str
     address: str
     backdrops: tuple[BackdropRecord, ...]
+
+    @property
+    def moves(self) -> bool:
+        """Whether anything needs the script."""
+        return any(one.clip or one.hosted for one in self.backdrops)
 
     @property
     def clips(self) -> tuple[ClipAsset, ...]:

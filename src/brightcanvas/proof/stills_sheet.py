@@ -49,7 +49,7 @@ def _draw_one(axes: Axes, still: Still, picture: Raster, copy: Rect | None, *, b
 
     axes.imshow(picture.pixels, interpolation="bilinear")
     axes.set_axis_off()
-    axes.set_anchor("SW")
+    axes.set_anchor("NW")
     width, height = picture.size.width, picture.size.height
     if copy:
         corner = (copy.left * width, copy.top * height)

@@ -11,6 +11,8 @@ from collections.abc import Iterator
 from html import escape
 from importlib.resources import files
 
+from brightcanvas.basics.shapes import plain_number
+from brightcanvas.brief.model import HostedWish
 from brightcanvas.ledger.model import BackdropRecord, Shown
 from brightcanvas.rules.conditions import both, breakpoint_condition
 
@@ -30,20 +32,36 @@ def moving_link(address: str) -> str:
 
 def clip_markup(record: BackdropRecord, address: str) -> str:
     """The clip and its button, to be the first children of the element; empty without a clip."""
-    clip = record.clip
+    clip, hosted = record.clip, record.hosted
+    if hosted:
+        return _frame(hosted)
     if clip is None:
         return ""
     best = clip.assets[0]
     round_ = " loop" if clip.wish.is_round else ""
     sources = "\n".join(_sources(record, address))
-    pause, play = escape(clip.wish.pause), escape(clip.wish.play)
     return (
         f'  <video data-moving muted playsinline{round_} preload="none" width="{best.width}"'
         f' height="{best.height}" tabindex="-1" aria-hidden="true" disablepictureinpicture>\n'
         f"{sources}\n"
         f"  </video>\n"
-        f'  <button type="button" data-moving-button data-pause="{pause}" data-play="{play}"'
-        f' aria-pressed="false" hidden>{pause}</button>\n'
+        f"{_button(clip.wish.pause, clip.wish.play)}"
+    )
+
+
+def _button(pause: str, play: str) -> str:
+    return (
+        f'  <button type="button" data-moving-button data-pause="{escape(pause)}"'
+        f' data-play="{escape(play)}" aria-pressed="false" hidden>{escape(pause)}</button>\n'
+    )
+
+
+def _frame(hosted: HostedWish) -> str:
+    """Where the script puts the other host's frame, after load and only where it is wanted."""
+    media = both(f"(min-width: {plain_number(hosted.above)}px)", CALM)
+    return (
+        f'  <div data-hosted="{escape(hosted.address)}" data-media="{escape(media)}"'
+        f' data-title="{escape(hosted.title)}"></div>\n{_button(hosted.pause, hosted.play)}'
     )
 
 

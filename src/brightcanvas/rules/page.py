@@ -85,5 +85,5 @@ def try_page(record: Record) -> str:
         rules=Markup(stylesheet(record, "")),
         copy_rules=Markup(_copy_rules(record)),
         sections=sections,
-        script=Markup(moving_link("")) if record.clips else "",
+        script=Markup(moving_link("")) if record.moves else "",
     )

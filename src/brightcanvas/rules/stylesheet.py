@@ -8,7 +8,7 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.shapes import Point, Rect, plain_number
-from brightcanvas.brief.model import Slot
+from brightcanvas.brief.model import HostedWish, Slot
 from brightcanvas.ledger.model import BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.rules.conditions import any_of, breakpoint_condition, tile_condition
 from brightcanvas.rules.escaping import css_string
@@ -23,8 +23,8 @@ def stylesheet(record: Record, address: str) -> str:
 
 def _backdrop(record: BackdropRecord, address: str) -> str:
     parts = [f"/* {record.name} */"]
-    if record.clip:
-        parts.append(_clip_base(record.element, record.clip))
+    if record.clip or record.hosted:
+        parts.append(_moving_base(record))
     for shown in record.shown:
         parts.append(_breakpoint(record, shown, address))
         parts.extend(_densities(record.element, shown, address))
@@ -37,7 +37,7 @@ def _breakpoint(record: BackdropRecord, shown: Shown, address: str) -> str:
     base = [*_height_lines(slot.height), f"background-color: {shown.behind.css};"]
     layer = _layer_lines(shown, address)
     if not drifts(shown):
-        rules = [_block(record.element, [*base, *layer]), *_clip_rules(record.element, shown)]
+        rules = [_block(record.element, [*base, *layer]), *_moving_rules(record.element, shown)]
         return _under(breakpoint_condition(slot.breakpoint), rules)
     name = f"drift-{record.name}-{slot.breakpoint.name}"
     rules = drift_rules(record.element, name, slot.drift, base, layer)
@@ -53,7 +53,7 @@ def _layer_lines(shown: Shown, address: str) -> list[str]:
     picture_layer = f"url({css_string(address + oldest.file)})"
     lines = [f"background-image: {_layered(shown, picture_layer)};"]
     position, repeat = position_text(picture.cut.position), _repeat(slot)
-    if shown.scrim and not shown.clip:  # a layer of its own, which always fills the box
+    if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
         position, size, repeat = f"0 0, {position}", f"auto, {slot.fit.css}", f"no-repeat, {repeat}"
     else:
         size = slot.fit.css
@@ -69,7 +69,7 @@ def _layer_lines(shown: Shown, address: str) -> list[str]:
 def _layered(shown: Shown, picture_layer: str) -> str:
     """The picture with its scrim above it, if there is one."""
     picture = shown.view.picture
-    if shown.scrim is None or shown.clip or picture is None or picture.copy is None:
+    if shown.scrim is None or shown.is_covered or picture is None or picture.copy is None:
         return picture_layer
     return f"{gradient(shown.scrim, picture.copy)}, {picture_layer}"
 
@@ -105,46 +105,68 @@ def _rgb(colour: Colour, strength: float) -> str:
     return f"rgb({parts} / {_percent(strength * colour.alpha)})"
 
 
-def _clip_base(element: str, clip: ClipShown) -> str:
-    """The clip behind the content, above the still, whatever the width."""
+def _moving_base(record: BackdropRecord) -> str:
+    """What moves behind the content, above the still, whatever the width."""
+    element = record.element
     box = ["position: relative;", "isolation: isolate;", "overflow: hidden;", "overflow: clip;"]
-    layer = [
-        "position: absolute;", "inset: 0;", "z-index: -1;", "width: 100%;", "height: 100%;",
-        "max-width: none;", "object-fit: cover;", "pointer-events: none;",
-    ]  # fmt: skip
     button = ["position: absolute;", "right: 1rem;", "bottom: 1rem;", "z-index: 1;"]
-    paused = {"dim": "filter: brightness(0.6);", "still": "visibility: hidden;"}
-    video = _clip_of(element)
     blocks = [
         _block(element, box),
-        _block(video, layer),
-        _block(f"{video}:not([data-state])", ["visibility: hidden;"]),
         _block(f":is({element}) > [data-moving-button]:not([hidden])", button),
+    ]
+    blocks += _clip_layer(_clip_of(element), record.clip) if record.clip else []
+    blocks += (
+        _frame_layer(f":is({element}) > [data-hosted]", record.hosted) if record.hosted else []
+    )
+    return "\n".join(blocks)
+
+
+_LAYER = ("position: absolute;", "inset: 0;", "z-index: -1;", "pointer-events: none;")
+
+
+def _clip_layer(video: str, clip: ClipShown) -> list[str]:
+    fill = ["width: 100%;", "height: 100%;", "max-width: none;", "object-fit: cover;"]
+    paused = {"dim": "filter: brightness(0.6);", "still": "visibility: hidden;"}
+    blocks = [
+        _block(video, [*_LAYER, *fill]),
+        _block(f"{video}:not([data-state])", ["visibility: hidden;"]),
     ]
     if line := paused.get(clip.wish.when_paused):
         blocks.append(_block(f'{video}[data-state="paused"]', [line]))
-    return "\n".join(blocks)
+    return blocks
+
+
+def _frame_layer(holder: str, hosted: HostedWish) -> list[str]:
+    """A frame of a clip's shape, as large as covers the box (CSS Containment 3, section 4)."""
+    width, height = hosted.shape
+    frame = [
+        "position: absolute;", "left: 50%;", "top: 50%;", "border: 0;", "max-width: none;",
+        "width: 100%;", "height: 100%;",
+        f"width: max(100cqw, calc(100cqh * {width} / {height}));",
+        f"height: max(100cqh, calc(100cqw * {height} / {width}));",
+        "transform: translate(-50%, -50%);",
+    ]  # fmt: skip
+    return [
+        _block(holder, [*_LAYER, "overflow: hidden;", "container-type: size;"]),
+        _block(f"{holder} > iframe", frame),
+    ]
 
 
 def _clip_of(element: str) -> str:
     return f":is({element}) > video[data-moving]"
 
 
-def _clip_rules(element: str, shown: Shown) -> list[str]:
-    """Where the clip lies in its box, as its still does, and the scrim above both."""
-    clip, picture = shown.clip, shown.view.picture
-    if clip is None or picture is None:
-        return []
-    rules = [
-        _block(_clip_of(element), [f"object-position: {position_text(picture.cut.position)};"])
-    ]
+def _moving_rules(element: str, shown: Shown) -> list[str]:
+    """Where a clip lies in its box, as its still does, and the scrim above both."""
+    picture, rules = shown.view.picture, list[str]()
+    if not shown.is_covered or picture is None:
+        return rules
+    if shown.clip:
+        position = position_text(picture.cut.position)
+        rules.append(_block(_clip_of(element), [f"object-position: {position};"]))
     if shown.scrim and picture.copy:
-        scrim = gradient(shown.scrim, picture.copy)
-        lines = [
-            'content: "";', "position: absolute;", "inset: 0;", "z-index: -1;",
-            f"background-image: {scrim};", "pointer-events: none;",
-        ]  # fmt: skip
-        rules.append(_block(f":is({element})::after", lines))
+        scrim = f"background-image: {gradient(shown.scrim, picture.copy)};"
+        rules.append(_block(f":is({element})::after", ['content: "";', *_LAYER, scrim]))
     return rules
 
 

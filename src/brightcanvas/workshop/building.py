@@ -281,7 +281,7 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
 
 def rule_files(record: Record) -> dict[str, bytes]:
     """The style sheet, the hints, the markup and the page to try them on."""
-    texts = {"moving.js": moving_script()} if record.clips else {}
+    texts = {"moving.js": moving_script()} if record.moves else {}
     texts |= {
         "backdrops.css": stylesheet(record, record.address),
         "head.html": hints(record, record.address),
@@ -330,6 +330,7 @@ class _Naming:
             backdrop.element,
             backdrop.first_view,
             tuple(self._shown(backdrop, view, fallback) for view in one.views),
+            backdrop.hosted,
         )
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
@@ -343,7 +344,8 @@ class _Naming:
         judged = self._legibility.get(view)
         clip = self._clip(prefix, backdrop, self._clips.get(view))
         scrim = judged.scrim if judged else None
-        return Shown(view, view.slot.behind or average, scrim, shipped, clip)
+        is_covered = bool(clip or backdrop.hosted)
+        return Shown(view, view.slot.behind or average, scrim, shipped, clip, is_covered)
 
     def _clip(self, prefix: str, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
         if made is None or backdrop.clip is None:

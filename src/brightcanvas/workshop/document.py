@@ -49,6 +49,7 @@ def _backdrop(one: BackdropRecord) -> dict[str, Any]:
         "name": one.name,
         "element": one.element,
         "first_view": one.first_view,
+        "hosted": asdict(one.hosted) if one.hosted else None,
         "breakpoints": [_shown(shown) for shown in one.shown],
     }
 

@@ -7,6 +7,11 @@
   let choice = null;
   try { choice = sessionStorage.getItem(key); } catch (error) { /* storage is closed to us */ }
 
+  const keep = (made) => {
+    choice = made;
+    try { sessionStorage.setItem(key, made); } catch (error) { /* for this page view only */ }
+  };
+
   const start = (video) => {
     const button = video.parentNode.querySelector("[data-moving-button]");
     const sources = [...video.querySelectorAll("source")];
@@ -44,10 +49,9 @@
     video.addEventListener("pause", () => { if (loaded) label(); });
     video.addEventListener("ended", () => { over = true; });
     if (button) button.addEventListener("click", () => {
-      choice = loaded && !video.paused ? "paused" : "playing";
+      keep(loaded && !video.paused ? "paused" : "playing");
       over = false;
       inView = true;
-      try { sessionStorage.setItem(key, choice); } catch (error) { /* for this page view only */ }
       update();
     });
     new Set(sources.map((one) => one.media)).forEach(
@@ -57,5 +61,33 @@
       update();
     }).observe(video.parentNode);
   };
+  const hold = (place) => {
+    const button = place.parentNode.querySelector("[data-moving-button]");
+    const media = matchMedia(place.dataset.media);
+    const update = () => {
+      const fits = media.matches && !saves, shows = fits && choice !== "paused";
+      if (!shows) place.replaceChildren();
+      else if (!place.firstChild) {
+        const frame = document.createElement("iframe");
+        frame.title = place.dataset.title;
+        frame.allow = "autoplay";
+        frame.tabIndex = -1;
+        frame.src = place.dataset.hosted;
+        place.append(frame);
+      }
+      button.hidden = !fits;
+      button.textContent = shows ? button.dataset.pause : button.dataset.play;
+      button.setAttribute("aria-pressed", String(!shows));
+    };
+    button.addEventListener("click", () => {
+      keep(place.firstChild ? "paused" : "playing");
+      update();
+    });
+    media.addEventListener("change", update);
+    update();
+  };
   document.querySelectorAll("video[data-moving]").forEach(start);
+  const holdAll = () => document.querySelectorAll("[data-hosted]").forEach(hold);
+  if (document.readyState === "complete") holdAll();
+  else addEventListener("load", holdAll);
 })();
