@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import numpy as np
@@ -45,7 +46,9 @@ def write(
     """Pictures as a clip; ``times`` gives each its time stamp in thousandths of a second."""
     defaults = {"crf": "16", "preset": "veryfast"} if codec == "libx264" else {}
     with av.open(str(path), "w") as container:
-        stream = container.add_stream(codec, rate=rate, options=options or defaults)
+        stream = cast(
+            av.VideoStream, container.add_stream(codec, rate=rate, options=options or defaults)
+        )
         stream.pix_fmt = pix_fmt
         if times:
             stream.time_base = stream.codec_context.time_base = Fraction(1, 1000)

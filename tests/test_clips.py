@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from numpy.typing import NDArray
 from scipy import ndimage
 
 from brightcanvas.basics.errors import SourceError
@@ -20,7 +21,7 @@ from tests.clips import RATE, SIZE, codes, panned, scene, write
 
 def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: Path) -> None:
     dull, good = scene(1), scene(2)
-    pictures = []
+    pictures: list[NDArray[np.floating]] = []
     for number in range(96):
         if number < 24:  # a fade in from black
             pictures.append(dull * number / 24)
@@ -88,7 +89,9 @@ def test_a_perfect_loop_is_left_as_it_is(tmp_path: Path) -> None:
     assert jump_of(pictures) < 1.5
 
 
-def blinking(times_a_second: float, area: float, colours: tuple[float, ...] = (0.2, 0.9)) -> list:
+def blinking(
+    times_a_second: float, area: float, colours: tuple[float, ...] = (0.2, 0.9)
+) -> list[tuple[float, NDArray[np.uint8]]]:
     """Three seconds in which a part of the picture changes to and fro."""
     frames = []
     for number in range(90):

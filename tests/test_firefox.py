@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
 import subprocess
@@ -17,7 +18,9 @@ from .test_rules import matches, rungs
 
 FIREFOX = shutil.which("firefox-esr") or shutil.which("firefox")
 BACKDROPS = ("mill-at-dusk", "bakery", "woven-reed", "dykes", "turning-sails")
-PROBE = "<script>fetch(`/window?${innerWidth}x${innerHeight}@${devicePixelRatio}`)</script>"
+PROBE = """<script>fetch(`/window?${innerWidth}x${innerHeight}@${devicePixelRatio}`);
+addEventListener("load", () => scrollTo(0, document.body.scrollHeight));</script>"""
+"""Tells the window's size, and goes to where the clip is in view."""
 PATIENCE = 25
 
 pytestmark = [
@@ -43,18 +46,22 @@ def visit(site: Site, profile: Path, width: int, *settings: str) -> tuple[Any, l
     site.requested.clear()
     command = [
         str(FIREFOX), "--headless", "--no-remote", "--profile", str(profile),
-        "--window-size", f"{width},900", f"{site.address}/try-it.html",
+        f"{site.address}/try-it.html",
     ]  # fmt: skip
-    with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as run:
+    size = {"MOZ_HEADLESS_WIDTH": str(width), "MOZ_HEADLESS_HEIGHT": "900"}
+    quiet = subprocess.DEVNULL
+    with subprocess.Popen(command, stdout=quiet, stderr=quiet, env=os.environ | size) as run:
         until = time.monotonic() + PATIENCE
         while time.monotonic() < until and not any("window?" in one for one in site.requested):
             time.sleep(0.2)
         time.sleep(3)  # for clips, which start after the page has loaded
         run.terminate()
     told = next(one for one in site.requested if "window?" in one)
-    size = [float(part) for part in re.findall(r"[\d.]+", told)]
+    window = [float(part) for part in re.findall(r"[\d.]+", told)]
     names = [Path(one).name for one in site.requested]
-    return size, [one for one in names if one.endswith((".avif", ".webp", ".jpg", ".webm", ".mp4"))]
+    return window, [
+        one for one in names if one.endswith((".avif", ".webp", ".jpg", ".webm", ".mp4"))
+    ]
 
 
 def expected(ledger: Any, width: float, height: float, density: float) -> set[str]:

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.brief.selectors import check_selector
+from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.rules.escaping import css_string
 from brightcanvas.rules.markup import markup, tag_for
 
@@ -96,7 +97,7 @@ def test_the_style_sheet_parses_and_puts_the_old_format_first(demo: Demo) -> Non
     css = (demo.published / "backdrops.css").read_text()
     rules = tinycss2.parse_stylesheet(css, skip_comments=True, skip_whitespace=True)
     assert rules
-    assert all(rule.type == "at-rule" for rule in rules)
+    assert {rule.type for rule in rules} == {"at-rule", "qualified-rule"}, "none is an error"
     mill = css[: css.index("/* bakery */")]
     assert mill.index(".jpg") < mill.index(".avif") < mill.index(".webp")
     assert "min-height: max(520px, 80vh);\n    min-height: max(520px, 80svh);" in mill
@@ -159,14 +160,14 @@ def test_ordinary_selectors_are_accepted(selector: str) -> None:
     [(".a", '<section class="a">'), ("#b", '<section id="b">'), ("header.c", '<header class="c">')],
 )
 def test_markup_names_the_element(selector: str, opening: str) -> None:
-    assert markup("x", selector).startswith(opening)
+    assert markup(BackdropRecord("x", selector, first_view=False, shown=()), "").startswith(opening)
 
 
 @pytest.mark.parametrize("selector", ["body", ".a .b", ".a:hover", 'p[title="--><script>"]'])
 def test_markup_leaves_other_selectors_to_the_page(selector: str) -> None:
     assert tag_for(selector) is None
-    assert markup("x", selector).count("-->") == 1
-    assert "<script" not in markup("x", selector)
+    assert markup(BackdropRecord("x", selector, first_view=False, shown=()), "").count("-->") == 1
+    assert "<script" not in markup(BackdropRecord("x", selector, first_view=False, shown=()), "")
 
 
 @pytest.mark.parametrize("text", ["rebeccapurple", "#639", "rgb(102 51 153)", "hsl(270 50% 40%)"])
