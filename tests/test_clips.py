@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import struct
+import subprocess
+import sys
 from pathlib import Path
+from typing import cast
 
+import av
 import numpy as np
 import pytest
 from numpy.typing import NDArray
+from PIL import Image
 from scipy import ndimage
 
 from brightcanvas.basics.errors import SourceError
@@ -14,9 +20,12 @@ from brightcanvas.basics.shapes import Rect
 from brightcanvas.clip.flashes import flashes
 from brightcanvas.clip.loops import best_loop, jump_of, reduced
 from brightcanvas.clip.stills import Wish, best_stills
+from brightcanvas.media.clip_files import decoded
 from brightcanvas.media.clips import read_facts
 from brightcanvas.media.moments import Reading, moments
-from tests.clips import RATE, SIZE, codes, panned, scene, write
+
+from .clips import RATE, SIZE, codes, panned, scene, write
+from .conftest import call
 
 
 def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: Path) -> None:
@@ -189,3 +198,159 @@ def test_a_part_is_cut_out_and_scaled(tmp_path: Path) -> None:
     assert part.pixels.shape == wanted.shape
     assert np.abs(part.pixels - wanted).mean() < 6
     assert SIZE == (192, 108)
+
+
+def test_hdr_is_brought_into_range(tmp_path: Path) -> None:
+    """Diffuse white of a PQ clip (203 cd/m2) ends up light, and brighter light lighter still."""
+    levels = [0.0, 0.3, 0.58, 0.75, 1.0]
+    picture = np.repeat(np.array(levels), 40)[None, :, None] * np.ones((96, 1, 3))
+    path = write_hdr(tmp_path / "hdr.mp4", picture)
+    assert read_facts(path).is_hdr
+    shown = next(moments(path, Reading())).pixels[48, 20::40, 1].astype(int)
+    assert list(shown) == sorted(shown)
+    assert shown[0] < 6
+    assert 215 <= shown[2] <= 245
+    assert shown[4] >= 252
+
+
+def write_hdr(path: Path, picture: NDArray[np.floating]) -> Path:
+    """A clip of 10 bit PQ codes in BT.2020."""
+    with av.open(str(path), "w") as container:
+        stream = cast(av.VideoStream, container.add_stream("libx264", rate=RATE))
+        stream.width, stream.height = picture.shape[1], picture.shape[0]
+        stream.pix_fmt = "yuv420p10le"
+        context = stream.codec_context
+        context.color_trc, context.color_primaries, context.colorspace = 16, 9, 9
+        for _ in range(6):
+            wide = (picture * 65535).astype(np.uint16)
+            frame = av.VideoFrame.from_ndarray(wide, format="rgb48le")
+            made = frame.reformat(format="yuv420p10le", dst_colorspace=9)
+            made.color_trc, made.color_primaries, made.colorspace = 16, 9, 9
+            container.mux(stream.encode(made))
+        container.mux(stream.encode(None))
+    return path
+
+
+def test_a_turned_clip_stands_upright(tmp_path: Path) -> None:
+    picture = codes(scene(13, (120, 64)))
+    path = write(tmp_path / "lying.mp4", [picture] * 4)
+    turned = tmp_path / "turned.mp4"
+    content = bytearray(path.read_bytes())
+    matrix = struct.pack(">9i", 0, 1 << 16, 0, -(1 << 16), 0, 0, 0, 0, 1 << 30)
+    at = content.index(b"tkhd") + 4 + 40
+    content[at : at + 36] = matrix
+    turned.write_bytes(content)
+    facts = read_facts(turned)
+    assert (facts.size.width, facts.size.height) == (64, 120)
+    shown = next(moments(turned, Reading())).pixels
+    assert np.abs(shown.astype(float) - np.rot90(picture, -1)).mean() < 8
+    cut = Reading(area=Rect(0, 0, 64, 60), size=(64, 60))
+    upper = next(moments(turned, cut)).pixels
+    assert np.abs(upper.astype(float) - np.rot90(picture, -1)[:60]).mean() < 8
+
+
+def test_memory_does_not_grow_with_a_clip(tmp_path: Path) -> None:
+    """Ten times the frames take no more than a little more memory."""
+    picture = codes(scene(14, (640, 360)))
+    peaks = []
+    for count in (40, 400):
+        path = write(tmp_path / f"{count}.mp4", (picture for _ in range(count)))
+        command = [sys.executable, "-c", WATCHED, str(path)]
+        told = subprocess.run(command, capture_output=True, text=True, check=True).stdout
+        peaks.append(int(told))
+    assert peaks[1] < 1.25 * peaks[0]
+
+
+WATCHED = """
+import resource, sys
+from pathlib import Path
+from brightcanvas.clip.stills import Wish, best_stills
+from brightcanvas.media.clip_files import decoded
+from brightcanvas.media.clips import read_facts
+from brightcanvas.media.moments import Reading, moments
+path = Path(sys.argv[1])
+best_stills(path, read_facts(path), Wish())
+sum(1 for _ in moments(path, Reading(planar=True, size=(640, 360))))
+print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
+
+def test_poster_chooses_and_writes_a_still(tmp_path: Path) -> None:
+    faded = [scene(15) * number / 24 for number in range(24)]
+    path = write(tmp_path / "mill.mp4", map(codes, [*faded, *[scene(15)] * 24]))
+    ran = call("poster", path, "--sheet", tmp_path / "sheet.png", "--json")
+    assert ran.status == 0
+    assert ran.facts["stills"][0]["second"] >= 0.8
+    with Image.open(tmp_path / "mill-poster.jpg") as still:
+        assert still.size == SIZE
+        assert np.abs(np.asarray(still).astype(float) - codes(scene(15))).mean() < 12
+    with Image.open(tmp_path / "sheet.png") as sheet:
+        assert sheet.size == (1280, 800)
+    assert call("poster", path).status == 2, "what is there is not overwritten"
+
+
+def test_poster_takes_the_frame_asked_for(tmp_path: Path) -> None:
+    pictures = [scene(16), scene(17)]
+    path = write(tmp_path / "two.mp4", map(codes, [pictures[0]] * 24 + [pictures[1]] * 24))
+    assert call("poster", path, "--at", "1.5", "--output", tmp_path / "second.png").status == 0
+    with Image.open(tmp_path / "second.png") as still:
+        apart = [np.abs(np.asarray(still.convert("RGB")) - codes(one).astype(float)).mean()
+                 for one in pictures]  # fmt: skip
+    assert apart[1] < apart[0] / 2
+
+
+def test_transcode_makes_every_format_light_and_true(tmp_path: Path) -> None:
+    pictures = [panned(scene(18, (322, 182)), number / 60) for number in range(60)]
+    path = write(tmp_path / "round.mov", map(codes, pictures))
+    ran = call(
+        "transcode", path, "--into", tmp_path / "light", "--codecs", "av1,vp9,h264", "--json"
+    )
+    assert ran.status == 0, ran.err
+    clip = ran.facts["clips"][0]
+    assert clip["loop"]["fade"] == 0
+    assert len(clip["files"]) == 3
+    for file in clip["files"]:
+        assert file["bytes"] < clip["bytes_before"]
+        assert file["score"] > 0.93
+        frames = list(decoded(Path(file["file"]).read_bytes()))
+        assert len(frames) == file["frames"] == 60
+        assert np.abs(frames[30][1].astype(float) - codes(pictures[30])).mean() < 14
+    assert call("transcode", path, "--into", tmp_path / "light").status == 2
+
+
+def test_transcode_keeps_to_a_budget_a_rate_and_a_stretch(tmp_path: Path) -> None:
+    pictures = (panned(scene(19), number / 90) for number in range(96))
+    path = write(tmp_path / "long.mp4", map(codes, pictures), rate=48)
+    ran = call(
+        "transcode", path, "--into", tmp_path, "--codecs", "h264", "--most", "20kB",
+        "--begin", "0.5", "--end", "1.5", "--once", "--most-rate", "24", "--json",
+    )  # fmt: skip
+    file = ran.facts["clips"][0]["files"][0]
+    assert ran.status == 0
+    assert file["bytes"] <= 20_000
+    assert file["frames"] == 24
+
+
+def test_transcode_fades_where_nothing_matches(tmp_path: Path) -> None:
+    """After the fade the seam is no larger than the clip's own steps."""
+    pictures = [panned(scene(20), number / 300) * (0.4 + number / 160) for number in range(72)]
+    path = write(tmp_path / "way.mp4", map(codes, pictures))
+    ran = call("transcode", path, "--into", tmp_path, "--codecs", "h264", "--json")
+    clip = ran.facts["clips"][0]
+    assert clip["loop"]["fade"] > 0.3
+    before = jump_of([codes(one) for one in pictures])
+    frames = [one for _, one in decoded(Path(clip["files"][0]["file"]).read_bytes())]
+    assert jump_of(frames) < 2.5 < before
+
+
+@pytest.mark.parametrize(
+    ("content", "status"),
+    [(b"", 3), (b"no clip at all", 3), (b"\x00\x00\x00\x18ftypmp42" + bytes(400), 3)],
+)
+def test_what_cannot_be_read_is_told(tmp_path: Path, content: bytes, status: int) -> None:
+    path = tmp_path / "it's\nodd.mp4"
+    path.write_bytes(content)
+    for command in (["poster", path], ["transcode", path]):
+        ran = call(*command)
+        assert ran.status == status
+        assert "odd.mp4" in ran.err
