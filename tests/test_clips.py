@@ -6,7 +6,6 @@ import struct
 import subprocess
 import sys
 from pathlib import Path
-from typing import cast
 
 import av
 import numpy as np
@@ -216,7 +215,7 @@ def test_hdr_is_brought_into_range(tmp_path: Path) -> None:
 def write_hdr(path: Path, picture: NDArray[np.floating]) -> Path:
     """A clip of 10 bit PQ codes in BT.2020."""
     with av.open(str(path), "w") as container:
-        stream = cast(av.VideoStream, container.add_stream("libx264", rate=RATE))
+        stream = container.add_stream("libx264", rate=RATE)
         stream.width, stream.height = picture.shape[1], picture.shape[0]
         stream.pix_fmt = "yuv420p10le"
         context = stream.codec_context
@@ -276,8 +275,8 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
 
 
 def test_poster_chooses_and_writes_a_still(tmp_path: Path) -> None:
-    faded = [scene(15) * number / 24 for number in range(24)]
-    path = write(tmp_path / "mill.mp4", map(codes, [*faded, *[scene(15)] * 24]))
+    shares = [min(number / 24, 1.0) for number in range(48)]
+    path = write(tmp_path / "mill.mp4", (codes(scene(15) * share) for share in shares))
     ran = call("poster", path, "--sheet", tmp_path / "sheet.png", "--json")
     assert ran.status == 0
     assert ran.facts["stills"][0]["second"] >= 0.8
@@ -350,7 +349,7 @@ def test_transcode_fades_where_nothing_matches(tmp_path: Path) -> None:
 def test_what_cannot_be_read_is_told(tmp_path: Path, content: bytes, status: int) -> None:
     path = tmp_path / "it's\nodd.mp4"
     path.write_bytes(content)
-    for command in (["poster", path], ["transcode", path]):
-        ran = call(*command)
+    for command in ("poster", "transcode"):
+        ran = call(command, path)
         assert ran.status == status
         assert "odd.mp4" in ran.err

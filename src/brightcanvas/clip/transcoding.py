@@ -185,13 +185,17 @@ def _compared(
 
 def _made(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> ClipFile:
     content = write_clip(order.frames(), order.size, order.course.rate, encoding)
+    score = compared_evenly(order, content)
+    return ClipFile(encoding, content, codecs_of(content), order.size, order.course, score, encodes)
+
+
+def compared_evenly(order: ClipOrder, content: bytes) -> ClipScore:
+    """How much a file looks like its source, by frames at even distances."""
     frames = order.course.frames
     picked = {int((place + 0.5) * frames / MEASURED) for place in range(MEASURED)}
     scores = _compared(order, order.frames(), content, picked)
     second, worst = min(scores, key=lambda one: one[1])
-    mean = sum(score for _, score in scores) / len(scores)
-    score = ClipScore(mean, worst, second)
-    return ClipFile(encoding, content, codecs_of(content), order.size, order.course, score, encodes)
+    return ClipScore(sum(score for _, score in scores) / len(scores), worst, second)
 
 
 def _missed(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:
