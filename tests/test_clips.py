@@ -230,6 +230,27 @@ def write_hdr(path: Path, picture: NDArray[np.floating]) -> Path:
     return path
 
 
+def test_interlaced_frames_are_made_whole(tmp_path: Path) -> None:
+    """Each line pair shows two moments; afterwards no frame has the comb between them."""
+    upright = np.repeat(scene(23)[54:55], 108, axis=0)
+
+    def woven(number: int) -> NDArray[np.uint8]:
+        frame = codes(panned(upright, number * 0.08))
+        frame[1::2] = codes(panned(upright, number * 0.08 + 0.04))[1::2]
+        return frame
+
+    options = {"crf": "10", "x264-params": "tff=1"}
+    path = write(tmp_path / "combed.mp4", map(woven, range(8)), options=options)
+    assert read_facts(path).is_interlaced
+    shown = [one.pixels.astype(float) for one in moments(path, Reading())]
+    assert len(shown) == 8
+
+    def comb(pixels: NDArray[np.floating]) -> float:
+        return float(np.abs(pixels[1:-1] - (pixels[:-2] + pixels[2:]) / 2).mean())
+
+    assert comb(shown[4]) < 0.3 * comb(woven(4).astype(float))
+
+
 def test_a_turned_clip_stands_upright(tmp_path: Path) -> None:
     picture = codes(scene(13, (120, 64)))
     path = write(tmp_path / "lying.mp4", [picture] * 4)

@@ -145,6 +145,19 @@ def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     assert any("flashes in its worst second" in one["says"] for one in broken)
 
 
+def test_a_clip_gets_the_tone_of_its_still(tmp_path: Path) -> None:
+    picture = codes(scene(22, (160, 90)))
+    write(tmp_path / "day.mp4", [picture] * 12)
+    brief = """[[backdrop]]\nname = "d"\nsource = "day.mp4"\nelement = ".d"
+tone = { darken = 0.6, desaturate = 1 }\n[backdrop.clip]\ncodecs = ["h264"]\n"""
+    (tmp_path / "brief.toml").write_text(brief, encoding="utf-8")
+    assert call("build", tmp_path / "brief.toml").status == 0
+    with av.open(str(next((tmp_path / "published").glob("*.mp4")))) as container:
+        shown = next(container.decode(video=0)).to_ndarray(format="rgb24").astype(float)
+    assert shown.mean() < 0.75 * picture.mean()
+    assert np.abs(shown[..., 0] - shown[..., 2]).mean() < 4
+
+
 @pytest.mark.parametrize(
     ("text", "says"),
     [

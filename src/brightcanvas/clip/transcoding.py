@@ -14,10 +14,12 @@ from pathlib import Path
 
 from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.clip.course import Course, frames_of
-from brightcanvas.media.clip_files import codecs_of, decoded, srgb_of, write_clip
+from brightcanvas.media.clip_files import codecs_of, decoded, planar_of, srgb_of, write_clip
 from brightcanvas.media.clips import Codes
 from brightcanvas.media.moments import Reading
+from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.likeness import Original, Viewing
 from brightcanvas.weight.search import log_unlikeness
 
@@ -100,6 +102,9 @@ class ClipOrder:
     viewing: Viewing
     budget: int | None = None
     """Most bytes; with it the target is given up where it must be."""
+    tone: Tone = UNTREATED
+    css_px: float = 1.0
+    """Px of the clip that make a CSS px; matters to blurs only."""
 
     @property
     def size(self) -> tuple[int, int]:
@@ -109,7 +114,13 @@ class ClipOrder:
 
     def frames(self, course: Course | None = None) -> Iterator[Codes]:
         """Its frames, or those of a part of its course."""
-        return frames_of(self.path, course or self.course, self.reading)
+        frames = frames_of(self.path, course or self.course, self.reading)
+        return frames if self.tone == UNTREATED else map(self._toned, frames)
+
+    def _toned(self, planar: Codes) -> Codes:
+        """A frame with its tone changed, as the still's is."""
+        picture = Raster(srgb_of(planar))
+        return planar_of(treated(picture, self.tone, self.css_px).pixels)
 
 
 def lightest_clip(order: ClipOrder, kind: ClipFormat) -> ClipFile:

@@ -13,6 +13,7 @@ from typing import cast
 os.environ.setdefault("SVT_LOG", "1")  # the AV1 encoder talks to the terminal otherwise
 
 import av
+import numpy as np
 from av.video.reformatter import Colorspace
 
 from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
@@ -131,6 +132,12 @@ def srgb_of(planar: Codes) -> Codes:
     """SRGB codes of YCbCr 4:2:0 in BT.709, as a player would show them."""
     frame = av.VideoFrame.from_ndarray(planar, format="yuv420p")
     return codes_of(frame.reformat(format="rgb24", src_colorspace=Colorspace.ITU709))
+
+
+def planar_of(pixels: Codes) -> Codes:
+    """YCbCr 4:2:0 in BT.709 of sRGB codes; both sides even."""
+    frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgb24")
+    return codes_of(frame.reformat(format="yuv420p", dst_colorspace=Colorspace.ITU709))
 
 
 def index_stands_first(content: bytes) -> bool:

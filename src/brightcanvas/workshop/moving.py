@@ -85,7 +85,10 @@ def _order(view: View, picture: Picture, wish: ClipWish, course: Course, drawn: 
     density = max(size[0] / drawn, 0.25)
     viewing = Viewing(round(density, 4), (), veil_of(view.slot.scrim))
     reading = Reading(size=size, area=area, planar=True)
-    return ClipOrder(picture.facts.path, course, reading, wish.target, viewing, wish.most)
+    return ClipOrder(
+        picture.facts.path, course, reading, wish.target, viewing, wish.most,
+        picture.tone, size[0] / drawn,
+    )  # fmt: skip
 
 
 def _even(area: Rect) -> Rect:
@@ -153,6 +156,7 @@ def _file_once(picture: Picture, order: ClipOrder, kind: ClipFormat, store: Stor
         course=[asdict(one) for one in order.course.stretches], rate=str(order.course.rate),
         step=order.course.step, area=asdict(order.reading.area) if order.reading.area else None,
         size=order.size, target=order.target, viewing=asdict(order.viewing), most=order.budget,
+        tone=asdict(order.tone), css_px=order.css_px if order.tone.soften else 1,
     )  # fmt: skip
     kept = store.find(key)
     content = store.find(json.loads(kept)["name"]) if kept else None
