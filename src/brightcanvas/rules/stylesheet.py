@@ -109,7 +109,10 @@ def _moving_base(record: BackdropRecord) -> str:
     """What moves behind the content, above the still, whatever the width."""
     element = record.element
     box = ["position: relative;", "isolation: isolate;", "overflow: hidden;", "overflow: clip;"]
-    button = ["position: absolute;", "right: 1rem;", "bottom: 1rem;", "z-index: 1;"]
+    button = [
+        "position: absolute;", "right: 1rem;", "bottom: 1rem;", "z-index: 1;",
+        "min-height: 44px;", "padding: 0 1rem;", "font: inherit;",
+    ]  # fmt: skip
     blocks = [
         _block(element, box),
         _block(f":is({element}) > [data-moving-button]:not([hidden])", button),
