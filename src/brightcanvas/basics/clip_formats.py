@@ -3,30 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import Enum
+
+from brightcanvas.basics.formats import Format
 
 
-class ClipFormat(Enum):
-    """A codec in its container: name, file ending, media type (IANA)."""
+class ClipFormat(Format):
+    """A codec of clips in its container."""
 
     AV1 = ("AV1", "webm", "video/webm")
     VP9 = ("VP9", "webm", "video/webm")
     H264 = ("H.264", "mp4", "video/mp4")
-
-    @property
-    def label(self) -> str:
-        """The name as people write it."""
-        return self.value[0]
-
-    @property
-    def ending(self) -> str:
-        """The file ending, without its dot."""
-        return self.value[1]
-
-    @property
-    def media_type(self) -> str:
-        """As in HTTP's Content-Type, without its codecs parameter."""
-        return self.value[2]
 
 
 @dataclass(frozen=True)

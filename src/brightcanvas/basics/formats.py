@@ -6,28 +6,32 @@ from dataclasses import dataclass
 from enum import Enum
 
 
-class FileFormat(Enum):
-    """A picture format: its name, its file ending and its media type (IANA)."""
+class Format(Enum):
+    """What every format is called: its name, its file ending, its media type (IANA)."""
+
+    @property
+    def label(self) -> str:
+        """The name as people write it."""
+        return str(self.value[0])
+
+    @property
+    def ending(self) -> str:
+        """The file ending, without its dot."""
+        return str(self.value[1])
+
+    @property
+    def media_type(self) -> str:
+        """As in HTTP's Content-Type, without parameters."""
+        return str(self.value[2])
+
+
+class FileFormat(Format):
+    """A picture format."""
 
     AVIF = ("AVIF", "avif", "image/avif")
     WEBP = ("WebP", "webp", "image/webp")
     JPEG = ("JPEG", "jpg", "image/jpeg")
     PNG = ("PNG", "png", "image/png")
-
-    @property
-    def label(self) -> str:
-        """The name as people write it."""
-        return self.value[0]
-
-    @property
-    def ending(self) -> str:
-        """The file ending, without its dot."""
-        return self.value[1]
-
-    @property
-    def media_type(self) -> str:
-        """As in HTTP's Content-Type."""
-        return self.value[2]
 
 
 @dataclass(frozen=True)

@@ -11,11 +11,16 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import takewhile
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from brightcanvas.clip.stills import reduced_size
+from brightcanvas.media.clips import ClipFacts
+from brightcanvas.media.moments import Reading, moments
 from brightcanvas.tone.contrast import LUMINANCE_WEIGHTS
 from brightcanvas.tone.light import light_of_code
 
@@ -46,6 +51,13 @@ class Flashes:
     def is_safe(self) -> bool:
         """Whether there are no more than three in any second."""
         return self.most <= MOST
+
+
+def flashes_of(path: Path, facts: ClipFacts, begin: float, end: float, speed: float) -> Flashes:
+    """The worst second of a stretch of a clip, by the clock of the one who watches it."""
+    reading = Reading(size=reduced_size(facts, ACROSS), begin=begin)
+    shown = takewhile(lambda one: one.second < end, moments(path, reading))
+    return flashes(((one.second - begin) / speed, one.pixels) for one in shown)
 
 
 class _Changes:

@@ -103,6 +103,19 @@ def whole(stretch: Reduced) -> Loop:
     return Loop(stretch.seconds[0], stretch.end, jump)
 
 
+def chosen_loop(stretch: Reduced, seam: str, *, is_round: bool) -> Loop:
+    """What is played of a stretch.
+
+    Args:
+        stretch: with one frame at least.
+        seam: where a round begins again: ``find``, ``fade`` or ``leave``.
+        is_round: whether it is played again and again.
+    """
+    if not is_round or seam == "leave":
+        return whole(stretch)
+    return faded(whole(stretch), FADE_SECONDS) if seam == "fade" else best_loop(stretch)
+
+
 def best_loop(stretch: Reduced, fade: float = FADE_SECONDS) -> Loop:
     """All of it if it is a loop; else the pair of frames that match best; else with a fade."""
     as_it_is = whole(stretch)

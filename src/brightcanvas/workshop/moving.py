@@ -12,19 +12,16 @@ from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Rect, plain_number
 from brightcanvas.brief.model import ClipWish
 from brightcanvas.clip.course import Course, course_of, published_size
-from brightcanvas.clip.flashes import Flashes, flashes
-from brightcanvas.clip.loops import FADE_SECONDS, Loop, best_loop, faded, reduced, whole
-from brightcanvas.clip.stills import reduced_size
+from brightcanvas.clip.flashes import Flashes, flashes_of
+from brightcanvas.clip.loops import Loop, chosen_loop, reduced
 from brightcanvas.clip.transcoding import ClipFile, ClipOrder, ClipScore, lightest_clip
 from brightcanvas.media.clip_files import encoder_version
 from brightcanvas.media.clips import ClipFacts, read_facts
-from brightcanvas.media.moments import Reading, moments
+from brightcanvas.media.moments import Reading
 from brightcanvas.plan.model import BackdropPlan, Picture, View
 from brightcanvas.weight.likeness import Viewing
 from brightcanvas.workshop.jobs import veil_of
 from brightcanvas.workshop.store import Store, key_of
-
-FLASH_ACROSS = 64
 
 
 @dataclass(frozen=True)
@@ -123,11 +120,7 @@ def _loop(picture: Picture, facts: ClipFacts, wish: ClipWish, end: float) -> Loo
     stretch = reduced(picture.facts.path, facts, wish.begin, end)
     if not stretch.seconds:
         raise SourceError(f"{picture.facts.path}: not one frame can be read there.")
-    if not wish.is_round or wish.seam == "leave":
-        return whole(stretch)
-    if wish.seam == "fade":
-        return faded(whole(stretch), FADE_SECONDS)
-    return best_loop(stretch)
+    return chosen_loop(stretch, wish.seam, is_round=wish.is_round)
 
 
 def _flashes_once(
@@ -137,14 +130,8 @@ def _flashes_once(
     key = key_of(work="flashes", source=picture.facts.digest, loop=asdict(loop), speed=wish.speed)
     kept = store.find(key)
     if kept is None:
-        size = reduced_size(facts, FLASH_ACROSS)
-        shown = moments(picture.facts.path, Reading(size=size, begin=loop.begin))
-        frames = (
-            ((one.second - loop.begin) / wish.speed, one.pixels)
-            for one in shown
-            if one.second < loop.end
-        )
-        kept = json.dumps(asdict(flashes(frames))).encode()
+        found = flashes_of(picture.facts.path, facts, loop.begin, loop.end, wish.speed)
+        kept = json.dumps(asdict(found)).encode()
         store.keep(key, kept)
     return Flashes(**json.loads(kept))
 

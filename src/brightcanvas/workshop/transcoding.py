@@ -6,23 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from brightcanvas.basics.clip_formats import ClipFormat
 from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.shapes import Rect, plain_number
 from brightcanvas.clip.course import course_of, published_size
-from brightcanvas.clip.flashes import Flashes, flashes
-from brightcanvas.clip.loops import (
-    FADE_SECONDS,
-    Loop,
-    Reduced,
-    best_loop,
-    faded,
-    reduced,
-    usual_step,
-    whole,
-)
+from brightcanvas.clip.flashes import Flashes, flashes_of
+from brightcanvas.clip.loops import Loop, Reduced, chosen_loop, reduced, usual_step
 from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clip
 from brightcanvas.media.clips import ClipFacts, read_facts
 from brightcanvas.media.moments import Reading
@@ -83,7 +72,7 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
             f"{clip}: nothing can be read from {plain_number(task.begin)} s on; it is"
             f" {plain_number(round(facts.seconds, 2))} s long."
         )
-    loop = _loop(stretch, task)
+    loop = chosen_loop(stretch, task.seam, is_round=task.is_round)
     course = course_of(loop, facts, task.speed, task.most_rate)
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
@@ -101,32 +90,11 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
         facts,
         tuple(files),
         loop,
-        _flashes(stretch, facts),
+        flashes_of(clip, facts, loop.begin, loop.end, task.speed),
         _lost(stretch, facts, end),
         (float(means.min()), float(means.max())),
         usual_step(stretch.frames),
     )
-
-
-def _loop(stretch: Reduced, task: ClipTask) -> Loop:
-    if not task.is_round or task.seam == "leave":
-        return whole(stretch)
-    return faded(whole(stretch), FADE_SECONDS) if task.seam == "fade" else best_loop(stretch)
-
-
-def _flashes(stretch: Reduced, facts: ClipFacts) -> Flashes:
-    """Of the frames that were compared for the loop."""
-    count = stretch.frames.shape[1] // 3
-    turned = facts.size.width / facts.size.height
-    height = max(1, round((count / turned) ** 0.5))
-    while count % height:
-        height += 1
-    shape = (height, count // height, 3)
-    frames = (
-        (second, np.asarray(frame.reshape(shape), np.uint8))
-        for second, frame in zip(stretch.seconds, stretch.frames, strict=True)
-    )
-    return flashes(frames)
 
 
 def _lost(stretch: Reduced, facts: ClipFacts, end: float) -> float:
