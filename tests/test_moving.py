@@ -145,6 +145,27 @@ def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     assert any("flashes in its worst second" in one["says"] for one in broken)
 
 
+def test_a_damaged_tail_is_told(tmp_path: Path) -> None:
+    pictures = [codes(panned(scene(24, (160, 90)), number / 72)) for number in range(72)]
+    write(tmp_path / "whole.mp4", pictures, options={"crf": "16", "g": "12"})
+    content = bytearray((tmp_path / "whole.mp4").read_bytes())
+    first = content.index(b"mdat")
+    for at in range(first + (len(content) - first) * 2 // 3, len(content) - 2500):
+        content[at] = 0
+    (tmp_path / "torn.mp4").write_bytes(content)
+    (tmp_path / "brief.toml").write_text(
+        '[[backdrop]]\nname = "t"\nsource = "torn.mp4"\nelement = ".t"\n[backdrop.clip]\n',
+        encoding="utf-8",
+    )
+    ran = call("build", tmp_path / "brief.toml")
+    assert ran.status == 0, ran.err
+    assert "of the source can't be read" in ran.out
+    told = json.loads((tmp_path / "published/ledger.json").read_text(encoding="utf-8"))
+    clip = told["backdrops"][0]["breakpoints"][-1]["clip"]
+    assert 0 < clip["lost"] < 2.5
+    assert 10 < clip["assets"][0]["frames"] < 70
+
+
 def test_a_clip_gets_the_tone_of_its_still(tmp_path: Path) -> None:
     picture = codes(scene(22, (160, 90)))
     write(tmp_path / "day.mp4", [picture] * 12)

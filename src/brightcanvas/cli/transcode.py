@@ -104,8 +104,8 @@ def _told(one: Transcoded) -> list[str]:
         + (f", from {one.flashes.second:.1f} s on" if one.flashes.most else "")
         + ("" if one.flashes.is_safe else ": more than the 3 that are safe"),
     ]
-    if one.lost:
-        lines.append(f"  damaged: the last {one.lost:.1f} s can't be read; what is whole is used")
+    if loop.lost:
+        lines.append(f"  damaged: the last {loop.lost:.1f} s can't be read; what is whole is used")
     lines += [f'  {place.name}: type="{made.type}"' for place, made in one.files]
     return lines
 
@@ -115,7 +115,7 @@ def _facts(one: Transcoded) -> dict[str, object]:
         "source": str(one.source),
         "bytes_before": one.facts.bytes,
         "seconds": round(one.facts.seconds, 3),
-        "lost_seconds": round(one.lost, 3),
+        "lost_seconds": round(one.loop.lost, 3),
         "codec": one.facts.codec,
         "has_sound": one.facts.has_sound,
         "loop": {

@@ -8,7 +8,7 @@ is faded into the beginning.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise, takewhile
 from pathlib import Path
 
@@ -54,6 +54,8 @@ class Loop:
     """From its last frame to its first, in usual steps from frame to frame."""
     fade: float = 0.0
     """Seconds at its end that are faded into what comes just before ``begin``."""
+    lost: float = 0.0
+    """Seconds of the stretch that can't be read: its source is damaged there."""
 
     @property
     def is_seamless(self) -> bool:
@@ -70,6 +72,8 @@ class Reduced:
     """Codes, shape (frames, values)."""
     end: float
     """When the last frame has been shown."""
+    lost: float = 0.0
+    """Seconds after it that can't be read."""
 
 
 def reduced(path: Path, facts: ClipFacts, begin: float, end: float) -> Reduced:
@@ -85,7 +89,9 @@ def reduced(path: Path, facts: ClipFacts, begin: float, end: float) -> Reduced:
     values = np.array(frames, np.uint8)
     step = every / float(facts.rate)
     last = min(end, seconds[-1] + step) if seconds else end
-    return Reduced(tuple(seconds), values.astype(np.float32), last)
+    missing = min(end, facts.seconds) - last
+    lost = missing if missing > 2 * step else 0.0
+    return Reduced(tuple(seconds), values.astype(np.float32), last, lost)
 
 
 def usual_step(frames: Field) -> float:
@@ -112,8 +118,12 @@ def chosen_loop(stretch: Reduced, seam: str, *, is_round: bool) -> Loop:
         is_round: whether it is played again and again.
     """
     if not is_round or seam == "leave":
-        return whole(stretch)
-    return faded(whole(stretch), FADE_SECONDS) if seam == "fade" else best_loop(stretch)
+        found = whole(stretch)
+    elif seam == "fade":
+        found = faded(whole(stretch), FADE_SECONDS)
+    else:
+        found = best_loop(stretch)
+    return replace(found, lost=stretch.lost)
 
 
 def best_loop(stretch: Reduced, fade: float = FADE_SECONDS) -> Loop:

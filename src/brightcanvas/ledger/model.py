@@ -75,6 +75,8 @@ class ClipShown:
     flashes: int
     """In its worst second."""
     flash_second: float
+    lost: float = 0.0
+    """Seconds of the source that can't be read."""
 
 
 @dataclass(frozen=True)

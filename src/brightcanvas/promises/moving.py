@@ -22,11 +22,19 @@ def check(backdrop: str, shown: Shown, clip: ClipShown) -> tuple[Verdict, ...]:
     """The verdicts for the clip of one view."""
     name = shown.view.slot.breakpoint.name
     return (
+        *([_damage(backdrop, name, clip)] if clip.lost else []),
         _flashes(backdrop, name, clip),
         *([_seam(backdrop, name, clip)] if clip.wish.is_round else []),
         _likeness(backdrop, name, clip),
         *([_budget(backdrop, name, clip)] if clip.wish.most else []),
     )
+
+
+def _damage(backdrop: str, name: str, clip: ClipShown) -> Verdict:
+    """Told, not broken: what is whole is played."""
+    says = f"the last {clip.lost:.1f} s of the source can't be read; what is whole is played"
+    remedy = "save or upload the clip again"
+    return Verdict(NAME, backdrop, name, holds=True, says=says, margin=-1.0, remedy=remedy)
 
 
 def _flashes(backdrop: str, name: str, clip: ClipShown) -> Verdict:

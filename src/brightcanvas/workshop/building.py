@@ -352,7 +352,9 @@ class _Naming:
             return None
         assets = tuple(self._clip_asset(prefix, one) for one in _worth_publishing(made.files))
         loop, found = made.loop, made.flashes
-        return ClipShown(assets, backdrop.clip, loop.jump, loop.fade, found.most, found.second)
+        return ClipShown(
+            assets, backdrop.clip, loop.jump, loop.fade, found.most, found.second, loop.lost
+        )
 
     def _clip_asset(self, prefix: str, made: ClipFile) -> ClipAsset:
         kind, (width, height) = made.encoding.format, made.size

@@ -75,6 +75,7 @@ def _clip(clip: ClipShown) -> dict[str, Any]:
         "plays": "round" if clip.wish.is_round else "once",
         "jump": round(clip.jump, 3),
         "fade": round(clip.fade, 3),
+        "lost": round(clip.lost, 3),
         "flashes": {"most": clip.flashes, "second": round(clip.flash_second, 3)},
     }
 

@@ -11,7 +11,7 @@ from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.shapes import Rect, plain_number
 from brightcanvas.clip.course import course_of, published_size
 from brightcanvas.clip.flashes import Flashes, flashes_of
-from brightcanvas.clip.loops import Loop, Reduced, chosen_loop, reduced, usual_step
+from brightcanvas.clip.loops import Loop, chosen_loop, reduced, usual_step
 from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clip
 from brightcanvas.media.clips import ClipFacts, read_facts
 from brightcanvas.media.moments import Reading
@@ -47,8 +47,6 @@ class Transcoded:
     files: tuple[tuple[Path, ClipFile], ...]
     loop: Loop
     flashes: Flashes
-    lost: float
-    """Seconds at its end that can't be read."""
     brightness: tuple[float, float]
     """Lowest and highest mean of a frame's codes, 0 to 1."""
     motion: float
@@ -91,15 +89,9 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
         tuple(files),
         loop,
         flashes_of(clip, facts, loop.begin, loop.end, task.speed),
-        _lost(stretch, facts, end),
         (float(means.min()), float(means.max())),
         usual_step(stretch.frames),
     )
-
-
-def _lost(stretch: Reduced, facts: ClipFacts, end: float) -> float:
-    missing = min(end, facts.seconds) - stretch.end
-    return missing if missing > 2 / float(facts.rate) else 0.0
 
 
 def _place(clip: Path, kind: ClipFormat, task: ClipTask) -> Path:
