@@ -291,5 +291,6 @@ def test_a_scrim_is_baked_where_that_is_lighter_and_reads_as_well(tmp_path: Path
         weights[baked] = [one["rungs"][-1]["assets"][0]["bytes"] for one in shown]
         if baked != "lighter":
             assert all((one["scrim"] is not None) == (baked == "no") for one in shown)
-    pairs = zip(weights["yes"], weights["no"], strict=True)
-    assert weights["lighter"] == [min(pair) for pair in pairs]
+    for got, *pair in zip(weights["lighter"], weights["yes"], weights["no"], strict=True):
+        assert got in pair
+        assert got <= 1.05 * min(pair), "decided by the rung that the copy is judged on"

@@ -26,7 +26,7 @@ def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | N
     if not assets:
         return None
     least = min(assets, key=lambda asset: asset.score)
-    margin = least.score - target + TOLERANCE
+    margin = round(least.score - target + TOLERANCE, 4)  # scores have four digits
     name = shown.view.slot.breakpoint.name
     x, y = least.worst_place
     says = (

@@ -66,7 +66,7 @@ def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:
         f"scores {least.score:.3f}, {target:g} wanted ({level}); its worst frame"
         f" {least.worst:.3f}; {least.file}"
     )
-    margin = least.score - target + SHORTFALL
+    margin = round(least.score - target + SHORTFALL, 4)
     holds = margin >= 0 or clip.wish.most is not None
     remedy = "" if margin >= 0 else "more bytes (most), a smaller part, or a lower quality"
     return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)

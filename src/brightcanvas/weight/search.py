@@ -173,12 +173,13 @@ def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
         target: the score wanted.
         lift: how much higher than the usual one its curve lies, as far as is known.
     """
-    found = _made(study, ladder.encoding(wanted_quality(ladder, target, lift)))
+    found = last = _made(study, ladder.encoding(wanted_quality(ladder, target, lift)))
     for _ in range(MOST_CORRECTIONS):
-        again = _corrected(study, ladder, found, target)
+        again = _corrected(study, ladder, last, target)
         if again is None:
             break
-        found = _better(found, again, target)
+        # From the last one on: a step up can score lower, and would be tried again and again.
+        found, last = _better(found, again, target), again
         if found.score.figure >= target + TOO_LOW:
             break
     return found
