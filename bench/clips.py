@@ -16,7 +16,6 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
-from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
@@ -28,10 +27,10 @@ from brightcanvas.basics.targets import LEVELS
 from brightcanvas.clip.course import course_of, published_size
 from brightcanvas.clip.loops import best_loop, reduced
 from brightcanvas.clip.stills import Wish, best_stills
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, compared_evenly, lightest_clip
+from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clips, made_with
 from brightcanvas.media.clip_files import write_clip
 from brightcanvas.media.clips import Codes, read_facts
-from brightcanvas.media.moments import Reading, moments
+from brightcanvas.media.moments import Pace, Reading, moments
 from brightcanvas.weight.likeness import Viewing
 
 FRAMES, RATE = 240, 24
@@ -77,7 +76,7 @@ def write_rgb(path: Path, frames: Iterator[Codes]) -> None:
 def poster_speed(path: Path) -> None:
     """Print how many times as fast as it plays a clip's still is chosen."""
     facts = read_facts(path)
-    keys = sum(1 for _ in moments(path, Reading(size=(64, 36), keys_only=True)))
+    keys = sum(1 for _ in moments(path, Reading(size=(64, 36), pace=Pace.KEYS)))
     begin = time.perf_counter()
     best = best_stills(path, facts, Wish())[0]
     spent = time.perf_counter() - begin
@@ -106,7 +105,7 @@ def cost(path: Path) -> list[ClipFile]:
 
     def everything() -> None:
         orders.append(order_for(path))
-        made.extend(lightest_clip(orders[0], kind) for kind in FORMATS)
+        made.extend(lightest_clips(orders[0], FORMATS))
 
     spent = cpu(everything)
     order = orders[0]
@@ -131,15 +130,14 @@ def bytes_saved(path: Path, made: list[ClipFile]) -> None:
             f" {len(one.content) / source:.3f} of the source, scores {one.score.mean:.4f}"
             f" (target {order.target:g}), worst frame {one.score.worst:.4f}"
         )
-    encoding = ClipEncoding(ClipFormat.H264, FIXED)
-    fixed = write_clip(order.frames(), order.size, Fraction(order.course.rate), encoding)
-    score = compared_evenly(order, fixed).mean
-    print(f"  H.264 at {FIXED}: {len(fixed) / 1000:.0f} kB, scores {score:.4f}", end="")
+    fixed = made_with(order, ClipEncoding(ClipFormat.H264, FIXED))
+    weight, score = len(fixed.content), fixed.score.mean
+    print(f"  H.264 at {FIXED}: {weight / 1000:.0f} kB, scores {score:.4f}", end="")
     alike = ClipOrder(path, order.course, order.reading, score, order.viewing)
-    light = lightest_clip(alike, ClipFormat.AV1)
+    light = next(lightest_clips(alike, [ClipFormat.AV1]))
     print(
         f"; AV1 at that score ({light.score.mean:.4f}):"
-        f" {len(light.content) / len(fixed):.2f} of its bytes"
+        f" {len(light.content) / weight:.2f} of its bytes"
     )
 
 

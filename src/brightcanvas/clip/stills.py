@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.media.clips import ClipFacts
-from brightcanvas.media.moments import Moment, Reading, moments
+from brightcanvas.media.moments import Moment, Pace, Reading, moments
 from brightcanvas.tone.lab import lab_from_light
 from brightcanvas.tone.light import light_of_code
 
@@ -30,6 +30,9 @@ ENOUGH_KEYS = 24
 
 MOST_JUDGED = 240
 """Frames that are judged of a clip that is read through."""
+
+STRIDE = 3
+"""Frames from one to the next that others build on, about."""
 
 LOOKED_AGAIN = 6
 APART = 0.4
@@ -118,12 +121,12 @@ def reduced_size(facts: ClipFacts, across: int) -> tuple[int, int]:
 
 def _candidates(path: Path, facts: ClipFacts) -> Iterator[Moment]:
     size = reduced_size(facts, ACROSS)
-    keys = list(moments(path, Reading(size=size, keys_only=True)))
+    keys = list(moments(path, Reading(size=size, pace=Pace.KEYS)))
     if len(keys) >= ENOUGH_KEYS:
         return iter(keys)
-    every = max(1, round(facts.seconds * float(facts.rate) / MOST_JUDGED))
-    all_ = moments(path, Reading(size=size))
-    return (one for number, one in enumerate(all_) if number % every == 0)
+    every = max(1, round(facts.seconds * float(facts.rate) / STRIDE / MOST_JUDGED))
+    strides = moments(path, Reading(size=size, pace=Pace.STRIDES))
+    return (one for number, one in enumerate(strides) if number % every == 0)
 
 
 @dataclass(frozen=True, eq=False)
@@ -213,7 +216,7 @@ def _apart(ranking: Sequence[Still], count: int) -> list[Still]:
 def _settled(path: Path, facts: ClipFacts, still: Still) -> Still:
     """A candidate after a look at its neighbours."""
     begin, end = max(0.0, still.second - APART), still.second + APART
-    reading = Reading(size=reduced_size(facts, ACROSS // 4), begin=begin)
+    reading = Reading(size=reduced_size(facts, ACROSS // 4), begin=begin, pace=Pace.STRIDES)
     near = [
         lightness_of(one.pixels)
         for one in takewhile(lambda one: one.second <= end, moments(path, reading))

@@ -8,7 +8,7 @@ measured on frames of the real file, and encoded once more only where it missed.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -23,7 +23,7 @@ from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.likeness import Original, Viewing
 from brightcanvas.weight.search import log_unlikeness
 
-TOO_LOW, TOO_HIGH = -0.005, 0.012
+TOO_LOW, TOO_HIGH = -0.005, 0.015
 """How far a clip's score may be from its target before it is encoded once more: what moves is
 looked at less closely than what stands still, and encoding takes long."""
 
@@ -123,30 +123,34 @@ class ClipOrder:
         return planar_of(treated(picture, self.tone, self.css_px).pixels)
 
 
-def lightest_clip(order: ClipOrder, kind: ClipFormat) -> ClipFile:
-    """The lightest clip in one format that reaches the target, or fits into the budget."""
-    found = _made(order, ClipEncoding(kind, _tried_quality(order, kind)))
+def lightest_clips(order: ClipOrder, kinds: Sequence[ClipFormat]) -> Iterator[ClipFile]:
+    """The lightest clip in each format that reaches the target, or fits into the budget."""
+    stretches = _stretches(order)
+    for kind in kinds:
+        yield _lightest(order, kind, stretches)
+
+
+def _lightest(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) -> ClipFile:
+    found = made_with(order, ClipEncoding(kind, _tried_quality(order, kind, stretches)))
     again = _missed(found, order)
     if again is not None:
-        found = _better(found, _made(order, again, found.encodes + 1), order)
+        found = _better(found, made_with(order, again, found.encodes + 1), order)
     for _ in range(BUDGET_TRIES if order.budget else 0):
         lighter = _within(found, order)
         if lighter is None:
             break
-        found = _made(order, lighter, found.encodes + 1)
+        found = made_with(order, lighter, found.encodes + 1)
     return found
 
 
-def _tried_quality(order: ClipOrder, kind: ClipFormat) -> int:
+def _tried_quality(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) -> int:
     """The quality that two trials on short stretches tell."""
     curve = CURVES[kind]
-    stretches = _stretches(order)
     wanted = log_unlikeness(order.target + AIM)
     quality, points = curve.first, list[tuple[int, float]]()
     for _ in range(2):
-        points.append(
-            (quality, log_unlikeness(_trial(order, ClipEncoding(kind, quality), stretches)))
-        )
+        score = _trial(order, ClipEncoding(kind, quality), stretches)
+        points.append((quality, log_unlikeness(score)))
         slope = _slope(points, curve)
         quality = _bounded(points[-1][0] + (wanted - points[-1][1]) / slope, curve)
         if abs(quality - points[-1][0]) <= 1:
@@ -177,36 +181,39 @@ def _trial(order: ClipOrder, encoding: ClipEncoding, stretches: list[list[Codes]
     scores = []
     for frames in stretches:
         content = write_clip(frames, order.size, order.course.rate, encoding)
-        picked = {len(frames) // 3, len(frames) * 2 // 3}
-        scores += _compared(order, iter(frames), content, picked)
+        picked = {number: frames[number] for number in (len(frames) // 3, len(frames) * 2 // 3)}
+        scores += _compared(order, picked, content)
     return sum(score for _, score in scores) / len(scores)
 
 
 def _compared(
-    order: ClipOrder, frames: Iterator[Codes], content: bytes, picked: set[int]
+    order: ClipOrder, picked: Mapping[int, Codes], content: bytes
 ) -> list[tuple[float, float]]:
-    """Second and score of some frames of a file, by their numbers."""
+    """Second and score of some frames of a file, by the source's frames with their numbers."""
     found = []
-    for number, (source, (second, shown)) in enumerate(zip(frames, decoded(content), strict=False)):
+    for number, (second, shown) in enumerate(decoded(content)):
         if number in picked:
-            original = Original(Raster(srgb_of(source)), order.viewing)
+            original = Original(Raster(srgb_of(picked[number])), order.viewing)
             found.append((second, original.score(Raster(shown)).figure))
     return found
 
 
-def _made(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> ClipFile:
-    content = write_clip(order.frames(), order.size, order.course.rate, encoding)
-    score = compared_evenly(order, content)
-    return ClipFile(encoding, content, codecs_of(content), order.size, order.course, score, encodes)
+def made_with(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> ClipFile:
+    """The whole clip in one encoding; frames to compare it with are kept on the way."""
+    frames, picked = order.course.frames, dict[int, Codes]()
+    wanted = {int((place + 0.5) * frames / MEASURED) for place in range(MEASURED)}
 
+    def passing() -> Iterator[Codes]:
+        for number, codes in enumerate(order.frames()):
+            if number in wanted:
+                picked[number] = codes
+            yield codes
 
-def compared_evenly(order: ClipOrder, content: bytes) -> ClipScore:
-    """How much a file looks like its source, by frames at even distances."""
-    frames = order.course.frames
-    picked = {int((place + 0.5) * frames / MEASURED) for place in range(MEASURED)}
-    scores = _compared(order, order.frames(), content, picked)
+    content = write_clip(passing(), order.size, order.course.rate, encoding)
+    scores = _compared(order, picked, content)
     second, worst = min(scores, key=lambda one: one[1])
-    return ClipScore(sum(score for _, score in scores) / len(scores), worst, second)
+    score = ClipScore(sum(score for _, score in scores) / len(scores), worst, second)
+    return ClipFile(encoding, content, codecs_of(content), order.size, order.course, score, encodes)
 
 
 def _missed(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from enum import Enum
 from pathlib import Path
 
 import av
@@ -18,6 +19,16 @@ from brightcanvas.media.clips import Codes, codes_of, matrix_of, opened, pixels_
 DEINTERLACER = "bwdif"
 
 
+class Pace(Enum):
+    """Which frames are decoded; fewer are quicker."""
+
+    EVERY = "DEFAULT"
+    STRIDES = "NONREF"
+    """Those that others build on: about every second to fourth one."""
+    KEYS = "NONKEY"
+    """Key frames, which need no others."""
+
+
 @dataclass(frozen=True)
 class Reading:
     """How a clip is read."""
@@ -28,8 +39,8 @@ class Reading:
     """What is cut out of it first, upright, in px; None: nothing is cut off."""
     begin: float = 0.0
     """Second from which frames are handed out, the one shown then being the first."""
-    keys_only: bool = False
-    """Only key frames, which need no others to be decoded."""
+    pace: Pace = Pace.EVERY
+    """Which frames are decoded."""
     planar: bool = False
     """Codes of YCbCr 4:2:0 in BT.709 for a codec, (height * 3 / 2, width), instead of sRGB."""
 
@@ -51,8 +62,7 @@ def moments(path: Path, reading: Reading) -> Iterator[Moment]:
     """
     with opened(path) as (container, stream):
         seek(container, stream, reading.begin)
-        if reading.keys_only:
-            stream.codec_context.skip_frame = "NONKEY"
+        stream.codec_context.skip_frame = reading.pace.value
         begin, held = start_of(stream), None
         shape = _Shaper(reading)
         for frame in _whole_frames(container, stream):

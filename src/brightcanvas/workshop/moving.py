@@ -14,7 +14,7 @@ from brightcanvas.brief.model import ClipWish
 from brightcanvas.clip.course import Course, course_of, published_size
 from brightcanvas.clip.flashes import Flashes, flashes_of
 from brightcanvas.clip.loops import Loop, chosen_loop, reduced
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, ClipScore, lightest_clip
+from brightcanvas.clip.transcoding import ClipFile, ClipOrder, ClipScore, lightest_clips
 from brightcanvas.media.clip_files import encoder_version
 from brightcanvas.media.clips import ClipFacts, read_facts
 from brightcanvas.media.moments import Reading
@@ -69,11 +69,8 @@ def _made(
     begin_at = picture.offer.poster_at if wish.from_poster and wish.is_round else None
     course = course_of(loop, facts, wish.speed, wish.most_rate, begin_at)
     order = _order(view, picture, wish, course, drawn)
-    files = []
-    for kind in wish.formats:
-        files.append(_file_once(picture, order, kind, store))
-        done(f"{picture.facts.path.name} at {order.size[0]} px, {kind.label}")
-    return MadeClip(tuple(files), loop, _flashes_once(picture, facts, loop, wish, store))
+    files = _files_once(picture, order, wish.formats, store, done)
+    return MadeClip(files, loop, _flashes_once(picture, facts, loop, wish, store))
 
 
 def _order(view: View, picture: Picture, wish: ClipWish, course: Course, drawn: float) -> ClipOrder:
@@ -136,24 +133,41 @@ def _flashes_once(
     return Flashes(**json.loads(kept))
 
 
-def _file_once(picture: Picture, order: ClipOrder, kind: ClipFormat, store: Store) -> ClipFile:
-    """A file, or what was made before of the same source in the same way."""
-    key = key_of(
-        work="clip", source=picture.facts.digest, format=kind.name, codec=encoder_version(kind),
-        course=[asdict(one) for one in order.course.stretches], rate=str(order.course.rate),
-        step=order.course.step, area=asdict(order.reading.area) if order.reading.area else None,
-        size=order.size, target=order.target, viewing=asdict(order.viewing), most=order.budget,
-        tone=asdict(order.tone), css_px=order.css_px if order.tone.soften else 1,
-    )  # fmt: skip
-    kept = store.find(key)
-    content = store.find(json.loads(kept)["name"]) if kept else None
-    if kept is None or content is None:
-        made = lightest_clip(order, kind)
+def _files_once(
+    picture: Picture,
+    order: ClipOrder,
+    kinds: tuple[ClipFormat, ...],
+    store: Store,
+    done: Callable[[str], None],
+) -> tuple[ClipFile, ...]:
+    """The files, or what was made before of the same source in the same way."""
+    found = {kind: _kept(_key(picture, order, kind), order, store) for kind in kinds}
+    missing = [kind for kind in kinds if found[kind] is None]
+    for made in lightest_clips(order, missing) if missing else ():
+        kind = made.encoding.format
+        found[kind] = made
         name = hashlib.sha256(made.content).hexdigest()
         store.keep(name, made.content)
-        store.keep(key, json.dumps(_parts(made, name)).encode())
-        return made
-    return _from_parts(json.loads(kept), content, order)
+        store.keep(_key(picture, order, kind), json.dumps(_parts(made, name)).encode())
+        done(f"{picture.facts.path.name} at {order.size[0]} px, {kind.label}")
+    return tuple(one for one in found.values() if one)
+
+
+def _kept(key: str, order: ClipOrder, store: Store) -> ClipFile | None:
+    kept = store.find(key)
+    content = store.find(json.loads(kept)["name"]) if kept else None
+    return _from_parts(json.loads(kept), content, order) if kept and content else None
+
+
+def _key(picture: Picture, order: ClipOrder, kind: ClipFormat) -> str:
+    area = order.reading.area
+    return key_of(
+        work="clip", source=picture.facts.digest, format=kind.name, codec=encoder_version(kind),
+        course=[asdict(one) for one in order.course.stretches], rate=str(order.course.rate),
+        step=order.course.step, area=asdict(area) if area else None, size=order.size,
+        target=order.target, viewing=asdict(order.viewing), most=order.budget,
+        tone=asdict(order.tone), css_px=order.css_px if order.tone.soften else 1,
+    )  # fmt: skip
 
 
 def _parts(made: ClipFile, name: str) -> dict[str, object]:

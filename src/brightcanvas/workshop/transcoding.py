@@ -12,7 +12,7 @@ from brightcanvas.basics.shapes import Rect, plain_number
 from brightcanvas.clip.course import course_of, published_size
 from brightcanvas.clip.flashes import Flashes, flashes_of
 from brightcanvas.clip.loops import Loop, chosen_loop, reduced, usual_step
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clip
+from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clips
 from brightcanvas.media.clips import ClipFacts, read_facts
 from brightcanvas.media.moments import Reading
 from brightcanvas.media.survey import survey
@@ -77,8 +77,9 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
     reading = Reading(size=size, area=Rect(0, 0, width, height), planar=True)
     order = ClipOrder(clip, course, reading, task.target, Viewing(), task.most)
     files = []
-    for place, kind in zip(places, task.formats, strict=True):
-        made = lightest_clip(order, kind)
+    for place, kind, made in zip(
+        places, task.formats, lightest_clips(order, task.formats), strict=True
+    ):
         write_whole(place, made.content)
         files.append((place, made))
         done(f"{clip.name}, {kind.label}")
