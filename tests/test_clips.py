@@ -358,6 +358,8 @@ def test_transcode_fades_where_nothing_matches(tmp_path: Path) -> None:
     ran = call("transcode", path, "--into", tmp_path, "--codecs", "h264", "--json")
     clip = ran.facts["clips"][0]
     assert clip["loop"]["fade"] > 0.3
+    assert clip["brightness"] == sorted(clip["brightness"]), "it gets lighter second by second"
+    assert len(clip["brightness"]) == 3
     before = jump_of([codes(one) for one in pictures])
     frames = [one for _, one in decoded(Path(clip["files"][0]["file"]).read_bytes())]
     assert jump_of(frames) < 2.5 < before

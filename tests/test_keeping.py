@@ -160,3 +160,14 @@ def test_watching_builds_again_after_each_change(small: Path) -> None:
     finally:
         running.kill()
         running.communicate()
+
+
+def test_a_copied_folder_is_built_for_itself(small: Path, tmp_path: Path) -> None:
+    assert call("build", small).status == 0
+    copy = tmp_path / "copy"
+    copy.mkdir()
+    for name in ("brief.toml", "picture.jpg"):
+        shutil.copy(small.parent / name, copy)
+    shutil.copytree(small.parent / ".bright-canvas", copy / ".bright-canvas")
+    assert call("build", copy / "brief.toml").status == 0
+    assert (copy / "published/backdrops.css").is_file()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import shutil
 import threading
 import time
 from collections.abc import Iterator
@@ -281,11 +282,20 @@ class TestInChromium:
         assert not now["paused"]
         assert now["label"] == "Pause the moving background"
 
-    @pytest.mark.parametrize("window", [(700, 480), (1024, 768), (2560, 1080)])
+    @pytest.mark.parametrize("window", [(320, 480), (1024, 768), (2560, 1080)])
+    @pytest.mark.parametrize("paused", ["dim", "still"])
     def test_it_covers_its_element_at_any_shape(
-        self, browser: Browser, site: Site, window: tuple[int, int]
+        self, browser: Browser, folder: Path, tmp_path: Path, window: tuple[int, int], paused: str
     ) -> None:
-        opened(browser, site, *window)
+        """Also where the brief lets it play on phones; and what it does when it is paused."""
+        brief = BRIEF.replace("[backdrop.clip]", "moving = true\n[backdrop.clip]")
+        shutil.copy(folder / "wheel.mp4", tmp_path)
+        shutil.copytree(folder / ".bright-canvas", tmp_path / ".bright-canvas")
+        (tmp_path / "brief.toml").write_text(f'{brief}when_paused = "{paused}"\n', "utf-8")
+        assert call("build", tmp_path / "brief.toml").status == 0
+        here = Site(tmp_path / "published")
+        now = opened(browser, here, *window)
+        assert not now["paused"]
         gaps = browser.evaluate(
             """(() => { const video = document.querySelector("video"),
             a = video.getBoundingClientRect(), b = video.parentNode.getBoundingClientRect();
@@ -293,8 +303,13 @@ class TestInChromium:
         )
         assert isinstance(gaps, list)
         assert max(abs(gap) for gap in gaps) < 0.01
-        fit = browser.evaluate('getComputedStyle(document.querySelector("video")).objectFit')
-        assert fit == "cover"
+        style = 'getComputedStyle(document.querySelector("video"))'
+        assert browser.evaluate(f"{style}.objectFit") == "cover"
+        browser.press(Keys.TAB, Keys.ENTER)
+        time.sleep(0.3)
+        look = [browser.evaluate(f"{style}.{name}") for name in ("filter", "visibility")]
+        assert look == (["brightness(0.6)", "visible"] if paused == "dim" else ["none", "hidden"])
+        here.close()
 
     def test_it_rests_out_of_view(self, browser: Browser, site: Site) -> None:
         opened(browser, site, 1200, 400)

@@ -94,7 +94,7 @@ def _table(made: Sequence[Transcoded]) -> Table:
 
 def _told(one: Transcoded) -> list[str]:
     name, loop = one.source.name, one.loop
-    low, high = one.brightness
+    low, high = min(one.brightness), max(one.brightness)
     lines = [
         f"{name}: {clip_text(one.facts)}; brightness {low:.0%} to {high:.0%},"
         f" motion {one.motion:.1f} steps of 255 a frame",
@@ -106,7 +106,7 @@ def _told(one: Transcoded) -> list[str]:
     ]
     if loop.lost:
         lines.append(f"  damaged: the last {loop.lost:.1f} s can't be read; what is whole is used")
-    lines += [f'  {place.name}: type="{made.type}"' for place, made in one.files]
+    lines += [f"  {place.name}: type='{made.type}'" for place, made in one.files]
     return lines
 
 
@@ -118,6 +118,8 @@ def _facts(one: Transcoded) -> dict[str, object]:
         "lost_seconds": round(one.loop.lost, 3),
         "codec": one.facts.codec,
         "has_sound": one.facts.has_sound,
+        "brightness": [round(mean, 3) for mean in one.brightness],
+        "motion": round(one.motion, 3),
         "loop": {
             "begin": round(one.loop.begin, 4), "end": round(one.loop.end, 4),
             "jump": round(one.loop.jump, 3), "fade": round(one.loop.fade, 3),

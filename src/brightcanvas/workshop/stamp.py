@@ -51,6 +51,8 @@ def remembered(brief: Path, settings: Mapping[str, Any]) -> Remembered | None:
     try:
         parts = json.loads(stamp_path(brief).read_text(encoding="utf-8"))
         fresh = parts["program"] == program() and parts["settings"] == dict(settings)
+        # A folder that was copied brings the stamp of the one that it was copied from.
+        fresh = fresh and str(brief.resolve()) in parts["files"]
         if fresh and all(_is_same(Path(path), known) for path, known in parts["files"].items()):
             return Remembered(int(parts["status"]), dict(parts["texts"]))
     except (OSError, ValueError, KeyError, TypeError, AttributeError):
@@ -86,9 +88,9 @@ def stamp_text(
 def program() -> str:
     """A digest of the program that runs: of its files' names, sizes and times, and its codecs'."""
     marks = sorted(_marks(Path(brightcanvas.__file__).parent))
-    picture_library = find_spec("PIL")
-    if picture_library and picture_library.origin:
-        marks += sorted(_marks(Path(picture_library.origin).parent))
+    for library in map(find_spec, ("PIL", "av")):
+        if library and library.origin:
+            marks += sorted(_marks(Path(library.origin).parent))
     return hashlib.sha256("\n".join(marks).encode()).hexdigest()
 
 
@@ -96,7 +98,7 @@ def _marks(folder: Path) -> Iterable[str]:
     for place, folders, names in os.walk(folder):
         folders[:] = [name for name in folders if name not in ("__pycache__", "demo")]
         for name in names:
-            if name.endswith((".py", ".j2", ".so", ".pyd")):
+            if name.endswith((".py", ".j2", ".js", ".so", ".pyd")):
                 found = os.stat(os.path.join(place, name))  # noqa: PTH116, PTH118 - many, fast
                 yield f"{name} {found.st_size} {found.st_mtime_ns}"
 

@@ -11,7 +11,7 @@ from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.shapes import Rect, plain_number
 from brightcanvas.clip.course import course_of, published_size
 from brightcanvas.clip.flashes import Flashes, flashes_of
-from brightcanvas.clip.loops import Loop, chosen_loop, reduced, usual_step
+from brightcanvas.clip.loops import Loop, Reduced, chosen_loop, reduced, usual_step
 from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clips
 from brightcanvas.media.clips import ClipFacts, read_facts
 from brightcanvas.media.moments import Reading
@@ -47,8 +47,8 @@ class Transcoded:
     files: tuple[tuple[Path, ClipFile], ...]
     loop: Loop
     flashes: Flashes
-    brightness: tuple[float, float]
-    """Lowest and highest mean of a frame's codes, 0 to 1."""
+    brightness: tuple[float, ...]
+    """Mean of the frames' codes in each second of the stretch, 0 to 1."""
     motion: float
     """Usual change from frame to frame, in codes of 255."""
 
@@ -83,16 +83,22 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
         write_whole(place, made.content)
         files.append((place, made))
         done(f"{clip.name}, {kind.label}")
-    means = stretch.frames.mean(axis=1) / 255
     return Transcoded(
         clip,
         facts,
         tuple(files),
         loop,
         flashes_of(clip, facts, loop.begin, loop.end, task.speed),
-        (float(means.min()), float(means.max())),
+        _brightness(stretch),
         usual_step(stretch.frames),
     )
+
+
+def _brightness(stretch: Reduced) -> tuple[float, ...]:
+    means: dict[int, list[float]] = {}
+    for second, frame in zip(stretch.seconds, stretch.frames, strict=True):
+        means.setdefault(int(second - stretch.seconds[0]), []).append(float(frame.mean()) / 255)
+    return tuple(sum(one) / len(one) for one in means.values())
 
 
 def _place(clip: Path, kind: ClipFormat, task: ClipTask) -> Path:
