@@ -99,7 +99,9 @@ def _told(one: Transcoded) -> list[str]:
         f"{name}: {clip_text(one.facts)}; brightness {low:.0%} to {high:.0%},"
         f" motion {one.motion:.1f} steps of 255 a frame",
         f"  taken: {loop.begin:.2f} to {loop.end:.2f} s; begun again it moves {loop.jump:.1f} times"
-        " the usual step" + (f", faded over {loop.fade:.1f} s" if loop.fade else ""),
+        " the usual step"
+        + (f", {loop.before:.1f} before" if loop.before != loop.jump else "")
+        + (f"; faded over {loop.fade:.1f} s" if loop.fade else ""),
         f"  flashes: {one.flashes.most} in the worst second"
         + (f", from {one.flashes.second:.1f} s on" if one.flashes.most else "")
         + ("" if one.flashes.is_safe else ": more than the 3 that are safe"),
@@ -122,7 +124,8 @@ def _facts(one: Transcoded) -> dict[str, object]:
         "motion": round(one.motion, 3),
         "loop": {
             "begin": round(one.loop.begin, 4), "end": round(one.loop.end, 4),
-            "jump": round(one.loop.jump, 3), "fade": round(one.loop.fade, 3),
+            "jump": {"before": round(one.loop.before, 3), "after": round(one.loop.jump, 3)},
+            "fade": round(one.loop.fade, 3),
         },
         "flashes": {"most": one.flashes.most, "second": round(one.flashes.second, 3)},
         "files": [

@@ -56,11 +56,13 @@ class Loop:
     """Seconds at its end that are faded into what comes just before ``begin``."""
     lost: float = 0.0
     """Seconds of the stretch that can't be read: its source is damaged there."""
+    before: float = 0.0
+    """The jump of the whole stretch as it is."""
 
     @property
     def is_seamless(self) -> bool:
         """Whether nobody notices where it begins again."""
-        return self.jump <= SEEN or self.fade > 0
+        return self.jump <= SEEN
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,7 +108,7 @@ def whole(stretch: Reduced) -> Loop:
     """All of a stretch, with the jump that it makes."""
     frames = stretch.frames
     jump = _apart(frames[-1], frames[0]) / usual_step(frames)
-    return Loop(stretch.seconds[0], stretch.end, jump)
+    return Loop(stretch.seconds[0], stretch.end, jump, before=jump)
 
 
 def chosen_loop(stretch: Reduced, seam: str, *, is_round: bool) -> Loop:
@@ -120,28 +122,35 @@ def chosen_loop(stretch: Reduced, seam: str, *, is_round: bool) -> Loop:
     if not is_round or seam == "leave":
         found = whole(stretch)
     elif seam == "fade":
-        found = faded(whole(stretch), FADE_SECONDS)
+        found = faded(stretch)
     else:
         found = best_loop(stretch)
     return replace(found, lost=stretch.lost)
 
 
-def best_loop(stretch: Reduced, fade: float = FADE_SECONDS) -> Loop:
+def best_loop(stretch: Reduced) -> Loop:
     """All of it if it is a loop; else the pair of frames that match best; else with a fade."""
     as_it_is = whole(stretch)
     if as_it_is.is_seamless or len(stretch.seconds) < 4:
         return as_it_is
     found = _best_pair(stretch)
     if found is not None and found.is_seamless:
-        return found
-    return faded(as_it_is, fade)
+        return replace(found, before=as_it_is.jump)
+    return faded(stretch)
 
 
-def faded(loop: Loop, fade: float) -> Loop:
+def faded(stretch: Reduced, fade: float = FADE_SECONDS) -> Loop:
     """A loop whose end is faded into its beginning, which is cut off there."""
-    length = loop.end - loop.begin
-    fade = min(fade, length / 3)
-    return Loop(loop.begin + fade, loop.end, loop.jump, fade)
+    as_it_is, frames = whole(stretch), stretch.frames
+    step = (stretch.end - stretch.seconds[0]) / len(frames)
+    count = min(round(fade / step), len(frames) // 3)
+    if count < 1:
+        return as_it_is
+    share = count / (count + 1)
+    last = frames[-1] * (1 - share) + frames[count - 1] * share
+    jump = _apart(last, frames[count]) / usual_step(frames)
+    begin = stretch.seconds[count]
+    return Loop(begin, stretch.end, jump, begin - stretch.seconds[0], before=as_it_is.jump)
 
 
 def _best_pair(stretch: Reduced) -> Loop | None:

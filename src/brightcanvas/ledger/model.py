@@ -75,8 +75,10 @@ class ClipShown:
     flashes: int
     """In its worst second."""
     flash_second: float
-    lost: float = 0.0
+    lost: float
     """Seconds of the source that can't be read."""
+    before: float
+    """The jump of the stretch as it was."""
 
 
 @dataclass(frozen=True)

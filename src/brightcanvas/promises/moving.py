@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 from brightcanvas.basics.targets import LEVELS
+from brightcanvas.clip.flashes import MOST
+from brightcanvas.clip.loops import SEEN
+from brightcanvas.clip.transcoding import TOO_LOW
 from brightcanvas.ledger.model import ClipShown, Shown
 from brightcanvas.promises.verdict import Verdict
 
 NAME = "moving"
-
-MOST_FLASHES = 3
-"""In any second (WCAG 2.2, success criterion 2.3.1)."""
-
-SEEN = 2.0
-"""Usual steps from frame to frame from which a jump is noticed."""
-
-SHORTFALL = 0.005
-"""What a clip's score may lie below its target."""
 
 
 def check(backdrop: str, shown: Shown, clip: ClipShown) -> tuple[Verdict, ...]:
@@ -38,23 +32,21 @@ def _damage(backdrop: str, name: str, clip: ClipShown) -> Verdict:
 
 
 def _flashes(backdrop: str, name: str, clip: ClipShown) -> Verdict:
-    holds = clip.flashes <= MOST_FLASHES
+    holds = clip.flashes <= MOST
     where = f", from {clip.flash_second:.1f} s on" if clip.flashes else ""
     says = f"{clip.flashes} flashes in its worst second{where}; 3 are safe"
     remedy = "" if holds else "another stretch (begin, end), slower (speed), or a calmer tone"
-    margin = float(MOST_FLASHES - clip.flashes)
+    margin = float(MOST - clip.flashes)
     return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
 
 
 def _seam(backdrop: str, name: str, clip: ClipShown) -> Verdict:
-    jump = f"{clip.jump:.1f} times the usual step from frame to frame"
-    if clip.fade:
-        says = f"its end fades into its beginning over {clip.fade:.1f} s; it would jump {jump}"
-    else:
-        says = f"where it begins again it moves {jump}"
-    holds = clip.fade > 0 or clip.jump <= SEEN
+    says = f"where it begins again it moves {clip.jump:.1f} times the usual step"
+    says += f", {clip.before:.1f} before" if clip.before != clip.jump else ""
+    says += f"; its end fades into its beginning over {clip.fade:.1f} s" if clip.fade else ""
+    holds = clip.jump <= SEEN
     remedy = "" if holds else "seam = 'find' or 'fade' in [backdrop.clip]"
-    margin = SEEN - clip.jump if not clip.fade else 0.0
+    margin = SEEN - clip.jump
     return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
 
 
@@ -66,7 +58,7 @@ def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:
         f"scores {least.score:.3f}, {target:g} wanted ({level}); its worst frame"
         f" {least.worst:.3f}; {least.file}"
     )
-    margin = round(least.score - target + SHORTFALL, 4)
+    margin = round(least.score - target - TOO_LOW, 4)
     holds = margin >= 0 or clip.wish.most is not None
     remedy = "" if margin >= 0 else "more bytes (most), a smaller part, or a lower quality"
     return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)

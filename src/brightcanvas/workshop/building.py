@@ -353,7 +353,14 @@ class _Naming:
         assets = tuple(self._clip_asset(prefix, one) for one in _worth_publishing(made.files))
         loop, found = made.loop, made.flashes
         return ClipShown(
-            assets, backdrop.clip, loop.jump, loop.fade, found.most, found.second, loop.lost
+            assets=assets,
+            wish=backdrop.clip,
+            jump=loop.jump,
+            fade=loop.fade,
+            flashes=found.most,
+            flash_second=found.second,
+            lost=loop.lost,
+            before=loop.before,
         )
 
     def _clip_asset(self, prefix: str, made: ClipFile) -> ClipAsset:

@@ -73,7 +73,7 @@ def _clip(clip: ClipShown) -> dict[str, Any]:
     return {
         "assets": [asdict(asset) for asset in clip.assets],
         "plays": "round" if clip.wish.is_round else "once",
-        "jump": round(clip.jump, 3),
+        "jump": {"before": round(clip.before, 3), "after": round(clip.jump, 3)},
         "fade": round(clip.fade, 3),
         "lost": round(clip.lost, 3),
         "flashes": {"most": clip.flashes, "second": round(clip.flash_second, 3)},
