@@ -102,6 +102,16 @@ class Browser:
         ]
         self._driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": named})
 
+    def before_pages(self, script: str) -> str:
+        """Have every page run a script first; the answer undoes it, see ``undo``."""
+        command = "Page.addScriptToEvaluateOnNewDocument"
+        return str(self._driver.execute_cdp_cmd(command, {"source": script})["identifier"])
+
+    def undo(self, identifier: str) -> None:
+        """Take back what ``before_pages`` asked for."""
+        command = "Page.removeScriptToEvaluateOnNewDocument"
+        self._driver.execute_cdp_cmd(command, {"identifier": identifier})
+
     def scripts(self, *, run: bool) -> None:
         """Whether pages may run scripts from the next load on."""
         self._driver.execute_cdp_cmd("Emulation.setScriptExecutionDisabled", {"value": not run})

@@ -311,6 +311,33 @@ class TestInChromium:
         assert look == (["brightness(0.6)", "visible"] if paused == "dim" else ["none", "hidden"])
         here.close()
 
+    def test_a_page_with_a_strict_security_policy_and_people_who_save_data(
+        self, browser: Browser, folder: Path, site: Site
+    ) -> None:
+        markup = (folder / "published/markup.html").read_text(encoding="utf-8")
+        policy = "default-src 'self'; img-src 'self' data:"
+        (folder / "published/strict.html").write_text(
+            '<!doctype html><html lang="en"><meta charset="utf-8"><title>t</title>'
+            f'<meta http-equiv="Content-Security-Policy" content="{policy}">'
+            '<link rel="icon" href="data:,"><link rel="stylesheet" href="backdrops.css">'
+            f"{markup}",
+            encoding="utf-8",
+        )
+        browser.open(f"{site.address}/strict.html", 1200, 700)
+        time.sleep(1)
+        assert state(browser)["time"] > 0
+        assert browser.console() == []
+        saving = browser.before_pages(
+            "Object.defineProperty(navigator.connection, 'saveData', {get: () => true});"
+        )
+        site.requested.clear()
+        browser.open(f"{site.address}/strict.html", 1200, 700)
+        time.sleep(1)
+        browser.undo(saving)
+        assert site.clips() == []
+        assert len(site.pictures()) == 1
+        assert state(browser)["hidden"]
+
     def test_it_rests_out_of_view(self, browser: Browser, site: Site) -> None:
         opened(browser, site, 1200, 400)
         browser.evaluate('document.body.insertAdjacentHTML("beforeend", "<p style=height:3000px>")')
