@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 from typing import cast
 
@@ -66,3 +67,10 @@ def write(
 def panned(picture: NDArray[np.floating], across: float) -> NDArray[np.floating]:
     """A scene that goes round, moved by a share of its width."""
     return np.roll(picture, round(across * picture.shape[1]), axis=1)
+
+
+def jump_of(frames: Sequence[Codes]) -> float:
+    """From the last frame to the first, in median steps from frame to frame."""
+    reduced = [frame[::3, ::3].astype(float) for frame in frames]
+    steps = [np.sqrt(np.mean((b - a) ** 2)) for a, b in pairwise(reduced)]
+    return float(np.sqrt(np.mean((reduced[-1] - reduced[0]) ** 2)) / np.median(steps))

@@ -17,13 +17,13 @@ from scipy import ndimage
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.clip.flashes import flashes
-from brightcanvas.clip.loops import best_loop, jump_of, reduced
+from brightcanvas.clip.loops import best_loop, reduced
 from brightcanvas.clip.stills import Wish, best_stills
 from brightcanvas.media.clip_files import decoded
 from brightcanvas.media.clips import read_facts
 from brightcanvas.media.moments import Reading, moments
 
-from .clips import RATE, SIZE, codes, panned, scene, write
+from .clips import RATE, SIZE, codes, jump_of, panned, scene, write
 from .conftest import call
 
 

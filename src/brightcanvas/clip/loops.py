@@ -7,7 +7,6 @@ is faded into the beginning.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise, takewhile
 from pathlib import Path
@@ -190,9 +189,3 @@ def _distances(frames: Field) -> Field:
 
 def _apart(one: Field, other: Field) -> float:
     return float(np.sqrt(np.mean((one - other) ** 2)))
-
-
-def jump_of(frames: Sequence[NDArray[np.uint8]]) -> float:
-    """The jump from the last of some frames to their first, in usual steps."""
-    values = np.array([one.ravel() for one in frames]).astype(np.float32)
-    return _apart(values[-1], values[0]) / usual_step(values)

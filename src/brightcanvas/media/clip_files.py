@@ -138,15 +138,3 @@ def planar_of(pixels: Codes) -> Codes:
     """YCbCr 4:2:0 in BT.709 of sRGB codes; both sides even."""
     frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgb24")
     return codes_of(frame.reformat(format="yuv420p", dst_colorspace=Colorspace.ITU709))
-
-
-def index_stands_first(content: bytes) -> bool:
-    """Whether an MP4's index (moov) comes before its data (mdat), so it plays while it loads."""
-    at, order = 0, []
-    while at + 8 <= len(content):
-        length = int.from_bytes(content[at : at + 4])
-        order.append(content[at + 4 : at + 8])
-        if length < 8:
-            break
-        at += length
-    return b"moov" in order and b"mdat" in order and order.index(b"moov") < order.index(b"mdat")
