@@ -362,7 +362,10 @@ class TestInChromium:
                 'parameters = { play = "1", words = "a&b" }\n'
             )
             (tmp_path / "brief.toml").write_text(brief, encoding="utf-8")
-            assert call("build", tmp_path / "brief.toml").status == 0
+            ran = call("build", tmp_path / "brief.toml")
+            assert ran.status == 0
+            assert "what the other host shows is not measured" in ran.out
+            assert "moving.js" in ran.out
             here = Site(tmp_path / "published")
             browser.open(f"{here.address}/try-it.html", width, 700)
             time.sleep(0.6)

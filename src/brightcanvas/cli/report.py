@@ -34,6 +34,7 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     if clips := outcome.record.clips:
         total = sum(asset.bytes for asset in clips)
         console.print(f"{len(clips)} clip files, {weight(total)}, are there too")
+    if outcome.record.moves:
         console.print("  moving.js      starts, stops and pauses them; markup.html loads it")
     console.print("  backdrops.css  link it, or paste it into your own style sheet")
     console.print("  head.html      hints for the page's head")

@@ -114,7 +114,7 @@ def _turns(frames: Iterable[tuple[float, NDArray[np.uint8]]]) -> Iterator[tuple[
             "general": general.step(luminance),
             "red": red.step(redness, is_red | was_red),
         }
-        was_red = (was_red & (np.abs(redness) > 0)) | is_red
+        was_red = (was_red & (redness > 0)) | is_red
         for kind, (rises, falls) in steps.items():
             for way, where in ((1, rises), (-1, falls)):
                 if _is_large(where):

@@ -24,6 +24,13 @@ def check(backdrop: str, shown: Shown, clip: ClipShown) -> tuple[Verdict, ...]:
     )
 
 
+def check_hosted(backdrop: str, breakpoint_: str) -> Verdict:
+    """Told, not broken: nothing is known of what another host shows."""
+    says = "what the other host shows is not measured: neither its flashes nor the copy's contrast"
+    remedy = "look at it with the copy on top, or ship the clip yourself: [backdrop.clip]"
+    return Verdict(NAME, backdrop, breakpoint_, holds=True, says=says, margin=0.0, remedy=remedy)
+
+
 def _damage(backdrop: str, name: str, clip: ClipShown) -> Verdict:
     """Told, not broken: what is whole is played."""
     says = f"the last {clip.lost:.1f} s of the source can't be read; what is whole is played"

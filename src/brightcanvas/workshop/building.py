@@ -251,6 +251,8 @@ def _check_likeness(record: Record) -> Iterator[Verdict]:
 
 def _check_clips(record: Record) -> Iterator[Verdict]:
     for one in record.backdrops:
+        if one.hosted:
+            yield moving.check_hosted(one.name, one.shown[-1].view.slot.breakpoint.name)
         for shown in one.shown:
             if shown.clip:
                 yield from moving.check(one.name, shown, shown.clip)
