@@ -6,12 +6,14 @@ import random
 import shutil
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
 import pytest
 from PIL import Image
 
+from brightcanvas.workshop.gate import Gate
 from brightcanvas.workshop.store import Store, key_of
 
 from .conftest import call, noise, save_noise, spawn, write_brief
@@ -171,3 +173,19 @@ def test_a_copied_folder_is_built_for_itself(small: Path, tmp_path: Path) -> Non
     shutil.copytree(small.parent / ".bright-canvas", copy / ".bright-canvas")
     assert call("build", copy / "brief.toml").status == 0
     assert (copy / "published/backdrops.css").is_file()
+
+
+def test_the_gate_has_its_whole_room_again_after_any_amounts() -> None:
+    gate = Gate(room=10_000_000)
+    for amount in (100_001, 2_030_166, 8_519_225, 333_333, 17_474_560):
+        with gate.passing(amount):
+            pass
+    entered = threading.Event()
+    waiting = threading.Thread(target=lambda: _pass(gate, entered), daemon=True)
+    waiting.start()
+    assert entered.wait(5)
+
+
+def _pass(gate: Gate, entered: threading.Event) -> None:
+    with gate.passing(10_000_000):
+        entered.set()

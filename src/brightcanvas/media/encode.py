@@ -25,13 +25,23 @@ def codec_version(file_format: FileFormat) -> str:
 
 def encode(picture: Raster, encoding: Encoding) -> bytes:
     """The picture as a file. Same input and codec versions give the same bytes."""
-    if encoding.format is FileFormat.PNG:
-        return _saved(_smallest_mode(picture), "PNG", {"optimize": True})
-    image = Image.fromarray(picture.pixels)
+    return written(for_codec(picture, encoding), encoding)
+
+
+def for_codec(picture: Raster, encoding: Encoding) -> Image.Image:
+    """The codec library's own copy of a picture, for which the picture isn't needed any more."""
+    is_png = encoding.format is FileFormat.PNG
+    return _smallest_mode(picture) if is_png else Image.fromarray(picture.pixels)
+
+
+def written(image: Image.Image, encoding: Encoding) -> bytes:
+    """What ``for_codec`` gave, as a file."""
     return _saved(image, encoding.format.name, _parameters(encoding))
 
 
 def _parameters(encoding: Encoding) -> dict[str, Any]:
+    if encoding.format is FileFormat.PNG:
+        return {"optimize": True}
     if encoding.format is FileFormat.JPEG:
         tables = (
             {"qtables": even_tables(encoding.quality)}

@@ -15,10 +15,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from brightcanvas.basics.freeing import give_back
 from brightcanvas.basics.formats import Encoding
 from brightcanvas.basics.raster import Raster
-from brightcanvas.media.encode import encode
+from brightcanvas.media.encode import encode, for_codec, written
 from brightcanvas.media.pictures import decode
+from brightcanvas.weight.aside import Aside, is_large
 from brightcanvas.weight.ladders import EVEN_JPEG, Ladder
 from brightcanvas.weight.likeness import Original, Score, Viewing
 from brightcanvas.weight.mosaic import Mosaic, Picked, pick
@@ -36,9 +38,6 @@ MOST_TRIALS = 3
 
 MOST_CORRECTIONS = 6
 """Once is enough nearly always; a file that still falls short of its target gets more."""
-
-LARGE = 8_000_000
-"""Px of a picture from which memory matters more than time."""
 
 SCOUT = replace(EVEN_JPEG.encoding(55), progressive=False)
 """The quick trial of the whole picture by which the regions of a mosaic are picked."""
@@ -69,10 +68,19 @@ class Study:
     """A picture whose lightest files are looked for, with what all its formats share."""
 
     def __init__(self, picture: Raster, viewing: Viewing) -> None:
-        self.picture = picture
+        self._picture: Raster | None = picture
+        self._aside = Aside(picture) if is_large(picture.size) else None
         self.viewing = viewing
         self._original: Original | None = None
         self._scouted: NDArray[np.float64] | None = None
+
+    @property
+    def picture(self) -> Raster:
+        """The picture; a large one is read back after the codec had its memory."""
+        if self._picture is None:
+            assert self._aside is not None
+            self._picture = self._aside.picture()
+        return self._picture
 
     @property
     def original(self) -> Original:
@@ -84,11 +92,15 @@ class Study:
     def encoded(self, encoding: Encoding) -> bytes:
         """The whole picture as a file.
 
-        What comparisons need of a large picture makes room for the codec meanwhile.
+        A large picture, and what comparisons need of it, make room for the codec meanwhile.
         """
-        if self.picture.size.width * self.picture.size.height > LARGE:
-            self._original = None
-        return encode(self.picture, encoding)
+        if self._aside is None:
+            return encode(self.picture, encoding)
+        self._original = None
+        image = for_codec(self.picture, encoding)
+        self._picture = None
+        give_back()
+        return written(image, encoding)
 
     def picked(self) -> Picked | None:
         """The regions that stand for it; None where it is small itself."""
@@ -192,7 +204,8 @@ def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
 
 def _made(study: Study, encoding: Encoding, encodes: int = 1) -> Found:
     content = study.encoded(encoding)
-    return Found(encoding, content, study.original.score(decode(content)), encodes)
+    shown = decode(content)  # before the original is needed again: both take room
+    return Found(encoding, content, study.original.score(shown), encodes)
 
 
 def _corrected(study: Study, ladder: Ladder, found: Found, target: float) -> Found | None:

@@ -6,20 +6,20 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from threading import Condition
 
-ROOM = 10.0
-"""Megapixels of results that are worked on at once; a larger one is worked on alone."""
+ROOM = 10_000_000
+"""Px of results that are worked on at once; a larger one is worked on alone."""
 
 
 class Gate:
     """Lets work pass while there is room for it."""
 
-    def __init__(self, room: float = ROOM) -> None:
+    def __init__(self, room: int = ROOM) -> None:
         self._room = room
-        self._taken = 0.0
+        self._taken = 0  # whole px: what is given back is exactly what was taken
         self._changed = Condition()
 
     @contextmanager
-    def passing(self, amount: float) -> Iterator[None]:
+    def passing(self, amount: int) -> Iterator[None]:
         """Wait until there is room for the amount, and hold it meanwhile."""
         wanted = min(amount, self._room)
         with self._changed:

@@ -68,9 +68,9 @@ class Job:
         }
 
     @property
-    def megapixels(self) -> float:
+    def pixels(self) -> int:
         """Of the result."""
-        return self.size[0] * self.size[1] / 1e6
+        return self.size[0] * self.size[1]
 
     @property
     def takes_all(self) -> bool:

@@ -22,6 +22,7 @@ from brightcanvas.plan.model import Preparation
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
+from brightcanvas.weight.aside import is_large
 from brightcanvas.weight.content import Content, content_of
 from brightcanvas.weight.lightest import Guide, follow, search
 from brightcanvas.weight.likeness import Score
@@ -62,6 +63,11 @@ class Source:
                 self._picture = self._read()
             return self._picture
 
+    def release(self) -> None:
+        """Give its memory back; it is read once more when it is needed again."""
+        with self._lock:
+            self._picture = None
+
     def _read(self) -> Raster:
         job = self._job
         return prepared(read_source(job.facts, job.poster_at), job.preparation)
@@ -95,6 +101,14 @@ class Resized:
             resized = source if job.takes_all else resize(source, job.area, *job.size)
             self._picture = treated(resized, job.tone, job.css_px)
         return self._picture
+
+    def handed_over(self) -> Raster:
+        """The rung's pixels; of large ones no other copy is kept, nor the source."""
+        picture = self.picture
+        if is_large(picture.size):
+            self._picture = None
+            self._source.release()
+        return picture
 
 
 class Workshop:
@@ -146,10 +160,11 @@ class Workshop:
         if kept is not None:
             return guide_from(kept.decode())
         rung = Resized(job, source)
-        with self._gate.passing(job.megapixels):
-            study = Study(rung.picture, job.viewing)
+        with self._gate.passing(job.pixels):
+            self._average(job, rung)
+            study = Study(rung.handed_over(), job.viewing)
             found, guide = search(study, _content(look, job), job.wanted)
-        self._keep_files(job, found, rung)
+        self._keep_files(job, found)
         self._store.keep(key, guide_text(guide).encode())
         return guide
 
@@ -160,11 +175,12 @@ class Workshop:
         rung = Resized(job, source)
         files = self._files(job)
         if files is None:
-            with self._gate.passing(job.megapixels):
-                study = Study(rung.picture, job.viewing)
+            with self._gate.passing(job.pixels):
+                self._average(job, rung)
+                study = Study(rung.handed_over(), job.viewing)
                 found = follow(study, _content(look, job), job.wanted, guide)
             del study
-            files = self._keep_files(job, found, rung)
+            files = self._keep_files(job, found)
         for made in files:
             self._progress(f"{job.facts.path.name} at {job.size[0]} px, {made.format.label}")
         return Result(files, self._average(job, rung), look)
@@ -181,7 +197,7 @@ class Workshop:
             made_from(one, content or b"") for one, content in zip(listed, contents, strict=True)
         )
 
-    def _keep_files(self, job: Job, found: tuple[Found, ...], rung: Resized) -> tuple[Made, ...]:
+    def _keep_files(self, job: Job, found: tuple[Found, ...]) -> tuple[Made, ...]:
         files = tuple(_left_alone(job, one) for one in found)
         listed = []
         for made in files:
@@ -189,7 +205,6 @@ class Workshop:
             self._store.keep(name, made.content)
             listed.append(made_parts(made, name))
         self._store.keep(key_of(work="files", **_settings(job)), json.dumps(listed).encode())
-        self._average(job, rung)
         return files
 
     def _average(self, job: Job, rung: Resized) -> Colour:
