@@ -15,8 +15,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.basics.freeing import give_back
 from brightcanvas.basics.formats import Encoding
+from brightcanvas.basics.freeing import give_back
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode, for_codec, written
 from brightcanvas.media.pictures import decode
