@@ -1,0 +1,1 @@
+"""A page load played through: which screen fetches what, when, over which line."""

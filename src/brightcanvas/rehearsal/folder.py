@@ -1,0 +1,59 @@
+"""The folder that stands for a page's host."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import unquote, urljoin, urlsplit
+
+from brightcanvas.basics.errors import BriefError
+
+HOST = "http://page.invalid"
+"""A host that can't exist (RFC 2606), for pages that are still on the disk."""
+
+
+@dataclass(frozen=True)
+class Folder:
+    """Files as their host will serve them."""
+
+    root: Path
+    """What stands for the host's ``/``."""
+    page: Path
+
+    @property
+    def address(self) -> str:
+        """The page's URL."""
+        return urljoin(f"{HOST}/", self.page.resolve().relative_to(self.root.resolve()).as_posix())
+
+    def file(self, url: str) -> Path | None:
+        """The file behind a URL; None for other hosts, and for files that aren't there."""
+        parts = urlsplit(url)
+        if f"{parts.scheme}://{parts.netloc}" != HOST:
+            return None
+        path = (self.root / unquote(parts.path).lstrip("/")).resolve()
+        is_inside = path.is_relative_to(self.root.resolve())
+        return path if is_inside and path.is_file() else None
+
+    def bytes_of(self, url: str) -> int | None:
+        """The size of the file behind a URL, if it is known."""
+        path = self.file(url)
+        return path.stat().st_size if path else None
+
+    def text(self, url: str) -> str | None:
+        """A text file; what is no UTF-8 in it is replaced, as browsers do."""
+        path = self.file(url)
+        return path.read_text(encoding="utf-8", errors="replace") if path else None
+
+
+def folder_of(page: Path, root: Path | None = None) -> Folder:
+    """The folder of a page; its host's ``/`` is the page's own folder unless it is named.
+
+    Raises:
+        BriefError: the page is no file, or lies outside the root.
+    """
+    if not page.is_file():
+        raise BriefError(f"{page}: no page is there; build first, or name an HTML file")
+    root = root or page.parent
+    if not page.resolve().is_relative_to(root.resolve()):
+        raise BriefError(f"{page} doesn't lie in {root}: name a --root that it lies in")
+    return Folder(root, page)

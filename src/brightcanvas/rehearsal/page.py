@@ -1,0 +1,156 @@
+"""A page as a browser reads it: its tree, its style sheets, and what its markup mentions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+from urllib.parse import urljoin
+
+import cssselect2
+import html5lib
+import tinycss2
+
+from brightcanvas.basics.errors import BriefError
+from brightcanvas.rehearsal.cascade import Cascade
+from brightcanvas.rehearsal.folder import Folder
+from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
+
+DEEPEST = 200
+"""Elements within elements; a page that nests deeper is none that anybody wrote."""
+
+Node = Any
+"""An element of the standard library's ElementTree."""
+
+
+@dataclass(frozen=True)
+class Linked:
+    """A style sheet of its own, in the order of the page."""
+
+    url: str
+    media: str
+    place: float
+    in_head: bool
+
+
+@dataclass(frozen=True)
+class Page:
+    """Everything that is known of a page before it is known who looks at it."""
+
+    folder: Folder
+    address: str
+    base: str
+    bytes: int
+    text: str
+    root: Node
+    parents: dict[int, Node]
+    sheets: tuple[Linked, ...]
+    reading: Reading
+    cascade: Cascade
+
+    def nodes(self, *names: str) -> Iterator[Node]:
+        """The elements of some names, in the order of the page; not those in templates."""
+        for node in self.root.iter():
+            if node.tag in names and not self.is_inert(node):
+                yield node
+
+    def is_inert(self, node: Node) -> bool:
+        """Whether it lies in a ``template`` or a ``noscript``, where nothing is fetched."""
+        return any(one.tag in ("template", "noscript") for one in self.above(node))
+
+    def above(self, node: Node) -> Iterator[Node]:
+        """The elements round it, the nearest first."""
+        while (outer := self.parents.get(id(node))) is not None:
+            yield outer
+            node = outer
+
+    def in_head(self, node: Node) -> bool:
+        """Whether it stands in the head."""
+        return any(one.tag == "head" for one in self.above(node))
+
+    def resolved(self, url: str) -> str:
+        """A URL of the markup as an absolute one."""
+        return urljoin(self.base, url.strip())
+
+    def place(self, text: str | None) -> float:
+        """Which share of the page has to arrive until something in its markup is known."""
+        at = self.text.find(text) if text else -1
+        return (at + len(text or "")) / max(len(self.text), 1) if at >= 0 else 1.0
+
+
+def read_page(folder: Folder) -> Page:
+    """A page with all its style sheets.
+
+    Raises:
+        BriefError: it is nested so deeply that no browser would show it.
+    """
+    content = folder.page.read_bytes()
+    text = content.decode("utf-8", "replace")
+    root = html5lib.parse(text, treebuilder="etree", namespaceHTMLElements=False)
+    parents = {id(inner): outer for outer in root.iter() for inner in outer}
+    if _depth(root) > DEEPEST:
+        raise BriefError(f"{folder.page}: elements are nested more than {DEEPEST} deep")
+    base = folder.address
+    named = root.find(".//base[@href]")
+    if named is not None:
+        base = urljoin(base, named.get("href", ""))
+    reading = Reading([], [], [], [])
+    sheets: list[Linked] = []
+    for node in (one for one in root.iter() if one.tag in ("link", "style")):
+        _read_styles(node, folder, base, text, reading, sheets, parents)
+    wrapped = cssselect2.ElementWrapper.from_html_root(root)
+    cascade = Cascade(wrapped, reading, base)
+    return Page(
+        folder, folder.address, base, len(content), text, root, parents,
+        tuple(sheets), reading, cascade,
+    )  # fmt: skip
+
+
+def _depth(root: Node) -> int:
+    deepest, level = 0, [root]
+    while level and deepest <= DEEPEST:
+        level = [inner for outer in level for inner in outer]
+        deepest += 1
+    return deepest
+
+
+def _read_styles(
+    node: Node,
+    folder: Folder,
+    base: str,
+    text: str,
+    reading: Reading,
+    sheets: list[Linked],
+    parents: dict[int, Node],
+) -> None:
+    media = (node.get("media", ""),) if node.get("media", "").strip() else ()
+    if node.tag == "style":
+        read_sheet("".join(node.itertext()), Around(base, media), folder.text, reading)
+    elif is_sheet(node):
+        url = urljoin(base, node.get("href", "").strip())
+        at = text.find(node.get("href", ""))
+        outer = parents.get(id(node))
+        in_head = outer is not None and outer.tag == "head"
+        sheets.append(Linked(url, media[0] if media else "", at / max(len(text), 1), in_head))
+        content = folder.text(url)
+        if content is not None:
+            read_sheet(content, Around(url, media), folder.text, reading)
+
+
+def is_sheet(node: Node) -> bool:
+    """Whether a ``link`` brings in a style sheet."""
+    words = node.get("rel", "").lower().split()
+    return node.tag == "link" and "stylesheet" in words and "alternate" not in words
+
+
+def label(node: Node) -> str:
+    """An element as people would name it."""
+    mark = f"#{node.get('id')}" if node.get("id") else ""
+    names = "".join(f".{name}" for name in node.get("class", "").split())
+    return f"{node.tag}{mark}{names}"
+
+
+def css_errors(text: str) -> list[str]:
+    """What a parser of CSS stumbles over in a sheet."""
+    listed = tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)
+    return [f"line {one.source_line}: {one.message}" for one in listed if one.type == "error"]

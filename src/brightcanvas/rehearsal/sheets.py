@@ -1,0 +1,176 @@
+"""Style sheets, laid out flat: every rule with the conditions that stand round it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+from urllib.parse import urljoin
+
+import cssselect2
+import tinycss2
+
+from brightcanvas.selection.layers import url_of
+from brightcanvas.selection.lengths import Token, bare
+
+DEEPEST = 8
+"""Sheets that import sheets that import sheets."""
+
+Fetch = Callable[[str], str | None]
+"""The text behind a URL."""
+
+
+@dataclass(frozen=True)
+class Around:
+    """What stands round a rule."""
+
+    base: str
+    """URL that its own URLs are relative to."""
+    media: tuple[str, ...] = ()
+    """Conditions that must all match."""
+    layer: tuple[str, ...] | None = None
+    """The path of its cascade layer; None: in none."""
+    imported: int = 0
+
+
+@dataclass(frozen=True)
+class Rule:
+    """Declarations for the elements of a selector."""
+
+    selectors: tuple[Any, ...]
+    """Compiled by cssselect2."""
+    declarations: tuple[Any, ...]
+    """By tinycss2, in order."""
+    around: Around
+
+
+@dataclass(frozen=True)
+class Imported:
+    """A sheet that another one brings in."""
+
+    url: str
+    media: tuple[str, ...]
+    by: str
+
+
+@dataclass
+class Reading:
+    """What was found in all sheets, in order."""
+
+    rules: list[Rule]
+    imports: list[Imported]
+    layers: list[tuple[str, ...]]
+    """In the order in which they were first named."""
+    unread: list[str]
+    """What no account was taken of."""
+
+
+def read_sheet(text: str, around: Around, fetch: Fetch, reading: Reading) -> None:
+    """Add the rules of a sheet to what was read before it."""
+    for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
+        _read_rule(rule, around, fetch, reading)
+
+
+def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    if rule.type == "qualified-rule":
+        _read_style(rule, around, reading)
+    elif rule.type == "at-rule":
+        read = _AT_RULES.get(rule.lower_at_keyword)
+        if read:
+            read(rule, around, fetch, reading)
+
+
+def _read_style(rule: Token, around: Around, reading: Reading) -> None:
+    try:
+        selectors = tuple(cssselect2.compile_selector_list(rule.prelude))
+    except cssselect2.SelectorError:
+        reading.unread.append(f"a rule for {tinycss2.serialize(rule.prelude).strip()}")
+        return
+    content = tinycss2.parse_blocks_contents(rule.content, skip_comments=True, skip_whitespace=True)
+    declarations = tuple(one for one in content if one.type == "declaration")
+    reading.rules.append(Rule(selectors, declarations, around))
+    for inner in content:
+        if inner.type == "at-rule" and inner.lower_at_keyword == "media" and inner.content:
+            deeper = replace(around, media=(*around.media, _text(inner.prelude)))
+            kept = tinycss2.parse_declaration_list(inner.content, skip_whitespace=True)
+            found = tuple(one for one in kept if one.type == "declaration")
+            reading.rules.append(Rule(selectors, found, deeper))
+        elif inner.type == "qualified-rule":
+            reading.unread.append(f"a rule nested in {tinycss2.serialize(rule.prelude).strip()}")
+
+
+def _text(tokens: Sequence[Any]) -> str:
+    return str(tinycss2.serialize(tokens)).strip()
+
+
+def _inside(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    inner = tinycss2.parse_rule_list(rule.content or [], skip_comments=True, skip_whitespace=True)
+    for one in inner:
+        _read_rule(one, around, fetch, reading)
+
+
+def _media(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    deeper = replace(around, media=(*around.media, _text(rule.prelude)))
+    _inside(rule, deeper, fetch, reading)
+
+
+def _supports(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    """Taken as supported unless it asks for the opposite: browsers of the range know most."""
+    if not re.match(r"\s*not\b", _text(rule.prelude)):
+        _inside(rule, around, fetch, reading)
+
+
+def _layer(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    named = [tuple(name.strip().split(".")) for name in _text(rule.prelude).split(",")]
+    outer = around.layer or ()
+    paths = [(*outer, *(name if name != ("",) else (f"#{len(reading.layers)}",))) for name in named]
+    for path in paths:
+        if path not in reading.layers:
+            reading.layers.append(path)
+    if rule.content is not None:
+        _inside(rule, replace(around, layer=paths[0]), fetch, reading)
+
+
+def _import(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    tokens = bare(rule.prelude)
+    url = (tokens[0].value if tokens and tokens[0].type == "string" else None) or (
+        url_of(tokens[0]) if tokens else None
+    )
+    if not url or around.imported >= DEEPEST:
+        return
+    address = urljoin(around.base, url)
+    layer, rest = _layer_named(tokens[1:], around, reading)
+    media = (*around.media, _text(rest)) if rest else around.media
+    reading.imports.append(Imported(address, media, around.base))
+    text = fetch(address)
+    if text is not None:
+        deeper = Around(address, media, layer, around.imported + 1)
+        read_sheet(text, deeper, fetch, reading)
+
+
+def _layer_named(
+    tokens: list[Any], around: Around, reading: Reading
+) -> tuple[tuple[str, ...] | None, list[Any]]:
+    """The layer that an import goes into, and what follows it."""
+    first = tokens[0] if tokens else None
+    outer = around.layer or ()
+    if first is not None and first.type == "ident" and first.lower_value == "layer":
+        path: tuple[str, ...] = (*outer, f"#{len(reading.layers)}")
+    elif first is not None and first.type == "function" and first.lower_name == "layer":
+        path = (*outer, *_text(first.arguments).split("."))
+    else:
+        return around.layer, tokens
+    if path not in reading.layers:
+        reading.layers.append(path)
+    return path, tokens[1:]
+
+
+_AT_RULES: dict[str, Callable[[Any, Around, Fetch, Reading], None]] = {
+    "media": _media, "supports": _supports, "layer": _layer, "import": _import,
+}  # fmt: skip
+
+
+def conditions_of(rules: Sequence[Rule]) -> Iterator[str]:
+    """Every media condition of the rules, once."""
+    yield from dict.fromkeys(one for rule in rules for one in rule.around.media)

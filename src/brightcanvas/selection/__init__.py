@@ -1,0 +1,1 @@
+"""What a browser picks: media conditions, ``image-set``, ``srcset`` and ``sizes``."""

@@ -1,0 +1,53 @@
+"""The screen that a page is shown on, as far as the choice of files asks for it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+USUAL: Mapping[str, str] = {
+    "any-hover": "hover",
+    "any-pointer": "fine",
+    "color-gamut": "srgb",
+    "display-mode": "browser",
+    "dynamic-range": "standard",
+    "forced-colors": "none",
+    "hover": "hover",
+    "inverted-colors": "none",
+    "overflow-block": "scroll",
+    "overflow-inline": "scroll",
+    "pointer": "fine",
+    "prefers-color-scheme": "light",
+    "prefers-contrast": "no-preference",
+    "prefers-reduced-motion": "no-preference",
+    "prefers-reduced-transparency": "no-preference",
+    "scan": "progressive",
+    "scripting": "enabled",
+    "update": "fast",
+    "video-dynamic-range": "standard",
+}
+"""The media features of words, and what most people's browsers say."""
+
+KNOWN_TYPES = frozenset(
+    ("image/avif", "image/webp", "image/jpeg", "image/png", "image/gif", "image/svg+xml")
+)
+"""The picture types that every browser of the stated range knows."""
+
+
+@dataclass(frozen=True)
+class Viewer:
+    """A window on a screen, in the hands of somebody."""
+
+    width: float
+    """Of the viewport, CSS px; browsers produce fractional ones."""
+    height: float
+    density: float = 1.0
+    """Device px per CSS px."""
+    said: Mapping[str, str] = field(default_factory=dict)
+    """Media features of words that differ from ``USUAL``."""
+    types: frozenset[str] = KNOWN_TYPES
+    """Picture types that the browser knows."""
+
+    def word(self, feature: str) -> str | None:
+        """What the browser says to a media feature of words; None where it knows none such."""
+        return self.said.get(feature, USUAL.get(feature))
