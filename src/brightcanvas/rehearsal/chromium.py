@@ -1,0 +1,116 @@
+"""The Chromium on this machine, driven through its driver."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
+
+from brightcanvas.basics.errors import MachineError
+from brightcanvas.selection.screens import Viewer
+
+NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
+SWITCHES = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--hide-scrollbars",
+)  # fmt: skip
+
+WATCH = """
+window.brightCanvasPaints = [];
+new PerformanceObserver((list) => {
+  for (const one of list.getEntries())
+    window.brightCanvasPaints.push({ url: one.url, at: one.renderTime || one.startTime });
+}).observe({ type: "largest-contentful-paint", buffered: true });
+window.brightCanvasShift = 0;
+new PerformanceObserver((list) => {
+  for (const one of list.getEntries()) window.brightCanvasShift += one.value;
+}).observe({ type: "layout-shift", buffered: true });
+"""
+"""Notes the largest paints (Largest Contentful Paint) and what moved (Layout Instability)."""
+
+ADVICE = (
+    "for --browser, install Chromium with its driver (chromedriver) and"
+    ' pip install "brightcanvas[browser]"'
+)
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What the browser told after one load."""
+
+    largest: float | None
+    """Seconds until the largest thing in view was painted; None: nothing counted."""
+    largest_url: str
+    """Its file; empty where it is text."""
+    shift: float
+    """Layout shift score."""
+    console: tuple[str, ...]
+
+
+class Chromium:
+    """One browser, for many loads."""
+
+    def __init__(self, driver: Any) -> None:  # noqa: ANN401
+        self._driver = driver
+        self._tell("Page.addScriptToEvaluateOnNewDocument", source=WATCH)
+
+    def _tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
+        return self._driver.execute_cdp_cmd(command, said)
+
+    def open(self, url: str, viewer: Viewer, patience: float) -> Seen:
+        """Load a page afresh in a window.
+
+        Args:
+            url: of the page.
+            viewer: its width and height are rounded: emulation knows whole px only.
+            patience: seconds to wait after the load for what comes late.
+        """
+        self._tell("Network.clearBrowserCache")
+        self._driver.get("about:blank")
+        self._driver.get_log("browser")
+        self._tell(
+            "Emulation.setDeviceMetricsOverride",
+            width=round(viewer.width), height=round(viewer.height),
+            deviceScaleFactor=viewer.density, mobile=False,
+        )  # fmt: skip
+        self._driver.get(url)
+        time.sleep(patience)
+        paints = self._driver.execute_script("return window.brightCanvasPaints")
+        shift = self._driver.execute_script("return window.brightCanvasShift")
+        console = tuple(str(one["message"]) for one in self._driver.get_log("browser"))
+        last = paints[-1] if paints else None
+        largest = last["at"] / 1000 if last else None
+        return Seen(largest, last["url"] if last else "", float(shift or 0), console)
+
+
+@contextmanager
+def chromium() -> Iterator[Chromium]:
+    """The browser, as long as it is needed.
+
+    Raises:
+        MachineError: there is none, or nothing to drive it with.
+    """
+    binary = next((path for name in NAMES if (path := shutil.which(name))), None)
+    driver_path = shutil.which("chromedriver")
+    if binary is None or driver_path is None:
+        raise MachineError(f"no {'Chromium' if binary is None else 'chromedriver'} here: {ADVICE}")
+    try:
+        from selenium import webdriver
+        from selenium.webdriver.chrome.service import Service
+    except ImportError as error:
+        raise MachineError(f"Chromium can't be driven: {ADVICE}") from error
+    options = webdriver.ChromeOptions()
+    options.binary_location = binary
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        for switch in (*SWITCHES, f"--user-data-dir={profile}"):
+            options.add_argument(switch)
+        driver = webdriver.Chrome(options=options, service=Service(driver_path))
+        try:
+            yield Chromium(driver)
+        finally:
+            driver.quit()

@@ -1,0 +1,156 @@
+"""A small server on this machine behind a line of a stated rate and delay."""
+
+from __future__ import annotations
+
+import mimetypes
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from functools import partial
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from typing import Any
+
+from brightcanvas.rehearsal.folder import HOST, Folder
+from brightcanvas.rehearsal.lines import Line
+
+PIECE = 2048
+"""Bytes that are put on the line in one go."""
+
+Given = Any
+"""What the base class is given; it has no public types."""
+
+TYPES = {".avif": "image/avif", ".webp": "image/webp", ".js": "text/javascript"}
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A request that came in."""
+
+    path: str
+    second: float
+    """Since the server began."""
+
+
+class _Shaped:
+    """A line that all answers share, piece by piece."""
+
+    def __init__(self, line: Line | None) -> None:
+        self._line = line
+        self._lock = threading.Lock()
+        self._free = 0.0
+        self._answers = 0
+
+    @contextmanager
+    def answering(self) -> Iterator[None]:
+        """While an answer is on the line; what was idle before doesn't count as used."""
+        with self._lock:
+            self._free = self._free if self._answers else time.monotonic()
+            self._answers += 1
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._answers -= 1
+
+    def wait_for_turn(self, amount: int) -> None:
+        """Wait until so many bytes have gone over the line.
+
+        Who wakes up late catches up: the line goes on meanwhile, as a real one does.
+        """
+        if self._line is None:
+            return
+        with self._lock:
+            self._free += self._line.seconds(amount)
+            until = self._free
+        time.sleep(max(0.0, until - time.monotonic()))
+
+    def wait_for_trip(self, opened: float, *, is_first: bool) -> None:
+        """Wait as long as a request takes; the first one of a connection waits for that too."""
+        if self._line is None:
+            return
+        trip = self._line.round_trip
+        begin = max(time.monotonic(), opened + trip) if is_first else time.monotonic()
+        time.sleep(max(0.0, begin + trip - time.monotonic()))
+
+
+class _Handler(BaseHTTPRequestHandler):
+    """Answers from a folder, in the line's time."""
+
+    protocol_version = "HTTP/1.1"
+    disable_nagle_algorithm = True
+
+    def __init__(self, *args: Given, shaped: _Shaped, served: Served, **named: Given) -> None:
+        self._shaped, self._served = shaped, served
+        self._opened, self._is_first = time.monotonic(), True
+        super().__init__(*args, **named)
+
+    def log_message(self, *_: object) -> None:
+        """Nothing: what was asked is noted elsewhere."""
+
+    def do_GET(self) -> None:
+        """One file, or 404."""
+        self._served.note(self.path)
+        self._shaped.wait_for_trip(self._opened, is_first=self._is_first)
+        self._is_first = False
+        path = self._served.folder.file(f"{HOST}{self.path}")
+        content = path.read_bytes() if path else b"not here"
+        kind = TYPES.get(path.suffix) or mimetypes.guess_type(path.name)[0] if path else None
+        self.send_response(200 if path else 404)
+        self.send_header("Content-Type", kind or "application/octet-stream")
+        self.send_header("Content-Length", str(len(content)))
+        self.send_header("Cache-Control", "max-age=3600")
+        for name, value in self._served.headers if path == self._served.folder.page else ():
+            self.send_header(name, value)
+        self.end_headers()
+        with self._shaped.answering():
+            for start in range(0, len(content), PIECE):
+                piece = content[start : start + PIECE]
+                self._shaped.wait_for_turn(len(piece))
+                self.wfile.write(piece)
+
+
+class Served:
+    """A folder that is being served, and what was asked of it."""
+
+    def __init__(self, folder: Folder, headers: tuple[tuple[str, str], ...] = ()) -> None:
+        self.folder = folder
+        self.headers = headers
+        self.address = ""
+        self._asked: list[Asked] = []
+        self._began = time.monotonic()
+
+    def note(self, path: str) -> None:
+        """Remember a request."""
+        self._asked.append(Asked(path, time.monotonic() - self._began))
+
+    def taken(self) -> list[Asked]:
+        """What was asked since this was called last."""
+        asked, self._asked = self._asked, []
+        return asked
+
+
+@contextmanager
+def served(
+    folder: Folder, line: Line | None = None, headers: tuple[tuple[str, str], ...] = ()
+) -> Iterator[Served]:
+    """Serve a folder on this machine alone.
+
+    Args:
+        folder: of the page.
+        line: that the answers come over; None: as fast as can be.
+        headers: further ones that come with the page.
+    """
+    told = Served(folder, headers)
+    handler = partial(_Handler, shaped=_Shaped(line), served=told)
+    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
+    server.daemon_threads = True
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    told.address = f"http://127.0.0.1:{server.server_port}"
+    try:
+        yield told
+    finally:
+        server.shutdown()
+        server.server_close()
