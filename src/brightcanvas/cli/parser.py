@@ -15,9 +15,11 @@ from brightcanvas.cli.values import (
     colour,
     density,
     format_names,
+    line,
     megapixels,
     pixel_size,
     rate,
+    screen,
     seconds,
     speed,
     subject,
@@ -65,6 +67,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_transcode(commands)
     _add_subject(commands)
     _add_trials(commands)
+    _add_rehearse(commands)
     _add_served(commands)
     _add_pretend_host(commands)
     _add_store(commands)
@@ -311,6 +314,50 @@ def _add_trials(commands: Commands) -> None:
     )
     command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
     _add_limit(command)
+
+
+def _add_rehearse(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "rehearse",
+        "play a page's load through: which screen fetches what, when, over which line",
+        "  bright-canvas rehearse\n"
+        "  bright-canvas rehearse site/index.html --root site --screen 390x844@3\n"
+        "  bright-canvas rehearse --line 1.6Mbit/s,150ms --browser\n",
+    )
+    command.add_argument(
+        "page", nargs="?", type=Path, default=Path("published/try-it.html"), metavar="PAGE",
+        help="an HTML file (default: published/try-it.html)",
+    )  # fmt: skip
+    command.add_argument(
+        "--root", type=Path, metavar="FOLDER",
+        help="what is / on its host (default: the page's folder)",
+    )  # fmt: skip
+    command.add_argument(
+        "--headers", type=Path, metavar="FILE", help="header lines that come with the page"
+    )
+    command.add_argument(
+        "--screen", type=screen, action="append", metavar="WxH@DENSITY",
+        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
+    )  # fmt: skip
+    command.add_argument(
+        "--line", type=line, action="append", metavar="RATE,DELAY",
+        help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
+    )  # fmt: skip
+    command.add_argument("--http", choices=("1.1", "2"), default="1.1", help="default: 1.1")
+    command.add_argument(
+        "--like", choices=("chromium", "firefox"), default="chromium",
+        help="whose habits (default: chromium)",
+    )  # fmt: skip
+    command.add_argument(
+        "--browser", action="store_true",
+        help="also load it in the Chromium and the Firefox that are here, over such lines",
+    )  # fmt: skip
+    command.add_argument(
+        "--runs", type=int, choices=range(1, 51), default=5, metavar="NUMBER",
+        help="of each page in a browser; the middle one counts (default: 5)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to draw the charts")
 
 
 def _add_served(commands: Commands) -> None:

@@ -3,6 +3,12 @@
 from __future__ import annotations
 
 import argparse
+import re
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from brightcanvas.rehearsal.lines import Line
+    from brightcanvas.rehearsal.rehearsing import Device
 
 
 def pixel_size(text: str) -> tuple[int, int]:
@@ -111,6 +117,27 @@ def speed(text: str) -> float:
 def rate(text: str) -> float:
     """Read frames a second."""
     return _number(text, 5, 60, "a rate of 5 to 60 frames a second")
+
+
+def screen(text: str) -> Device:
+    """Read ``390x844@3``: a viewport in CSS px and its density."""
+    from brightcanvas.rehearsal.rehearsing import Device
+    from brightcanvas.selection.screens import Viewer
+
+    match = re.fullmatch(r"(\d{2,5}(?:\.\d+)?)x(\d{2,5})(?:@(\d(?:\.\d+)?)x?)?", text)
+    if match is None or not float(match[3] or 1):
+        raise argparse.ArgumentTypeError("a screen such as 390x844@3 is wanted")
+    return Device("screen", Viewer(float(match[1]), float(match[2]), float(match[3] or 1)))
+
+
+def line(text: str) -> Line:
+    """Read ``1.6Mbit/s,150ms``: a rate and a round trip."""
+    from brightcanvas.rehearsal.lines import line_of
+
+    found = line_of(text)
+    if found is None:
+        raise argparse.ArgumentTypeError("a line such as 1.6Mbit/s,150ms is wanted")
+    return found
 
 
 def _number(text: str, least: float, most: float, what: str) -> float:

@@ -7,10 +7,11 @@ import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from typing import Any
 
 from brightcanvas.basics.errors import MachineError
+from brightcanvas.rehearsal.seen import Seen
+from brightcanvas.rehearsal.shaping import Served
 from brightcanvas.selection.screens import Viewer
 
 NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
@@ -39,21 +40,10 @@ ADVICE = (
 )
 
 
-@dataclass(frozen=True)
-class Seen:
-    """What the browser told after one load."""
-
-    largest: float | None
-    """Seconds until the largest thing in view was painted; None: nothing counted."""
-    largest_url: str
-    """Its file; empty where it is text."""
-    shift: float
-    """Layout shift score."""
-    console: tuple[str, ...]
-
-
 class Chromium:
     """One browser, for many loads."""
+
+    name = "Chromium"
 
     def __init__(self, driver: Any) -> None:  # noqa: ANN401
         self._driver = driver
@@ -62,11 +52,12 @@ class Chromium:
     def _tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
         return self._driver.execute_cdp_cmd(command, said)
 
-    def open(self, url: str, viewer: Viewer, patience: float) -> Seen:
+    def visit(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
         """Load a page afresh in a window.
 
         Args:
-            url: of the page.
+            served: the folder.
+            page: its path there.
             viewer: its width and height are rounded: emulation knows whole px only.
             patience: seconds to wait after the load for what comes late.
         """
@@ -78,14 +69,15 @@ class Chromium:
             width=round(viewer.width), height=round(viewer.height),
             deviceScaleFactor=viewer.density, mobile=False,
         )  # fmt: skip
-        self._driver.get(url)
+        self._driver.get(f"{served.address}/{page}")
         time.sleep(patience)
         paints = self._driver.execute_script("return window.brightCanvasPaints")
         shift = self._driver.execute_script("return window.brightCanvasShift")
         console = tuple(str(one["message"]) for one in self._driver.get_log("browser"))
         last = paints[-1] if paints else None
         largest = last["at"] / 1000 if last else None
-        return Seen(largest, last["url"] if last else "", float(shift or 0), console)
+        asked = tuple(one.path for one in served.taken())
+        return Seen(asked, largest, last["url"] if last else "", float(shift or 0), console)
 
 
 @contextmanager

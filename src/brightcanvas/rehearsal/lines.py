@@ -61,14 +61,14 @@ class Habits:
     name: str
     connections: int = 6
     """To one host, over HTTP/1.1."""
+    spare: int = 0
+    """Connections that are opened beside the first one at once, over HTTP/1.1."""
     low_while_held: int | None = None
     """Over HTTP/1.1, how many requests of low urgency are open while sheets or scripts that hold
     the first paint are on their way; None: any number."""
     pictures_wait: bool = False
     """Over HTTP/1.1, whether no picture is asked for before the head's sheets are there."""
-    frame: float = 0.0
-    """Seconds from the last byte until a picture is on the screen, beside its decoding."""
 
 
-CHROMIUM = Habits("Chromium", low_while_held=1, frame=0.03)
-FIREFOX = Habits("Firefox", pictures_wait=True, frame=0.03)
+CHROMIUM = Habits("Chromium", spare=1, low_while_held=1)
+FIREFOX = Habits("Firefox", pictures_wait=True)

@@ -10,6 +10,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import partial
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from pathlib import Path
 from typing import Any
 
 from brightcanvas.rehearsal.folder import HOST, Folder
@@ -96,12 +97,14 @@ class _Handler(BaseHTTPRequestHandler):
         self._is_first = False
         path = self._served.folder.file(f"{HOST}{self.path}")
         content = path.read_bytes() if path else b"not here"
+        if self._is_page(path):
+            content += self._served.extra
         kind = TYPES.get(path.suffix) or mimetypes.guess_type(path.name)[0] if path else None
         self.send_response(200 if path else 404)
         self.send_header("Content-Type", kind or "application/octet-stream")
         self.send_header("Content-Length", str(len(content)))
         self.send_header("Cache-Control", "max-age=3600")
-        for name, value in self._served.headers if path == self._served.folder.page else ():
+        for name, value in self._served.headers if self._is_page(path) else ():
             self.send_header(name, value)
         self.end_headers()
         with self._shaped.answering():
@@ -110,6 +113,9 @@ class _Handler(BaseHTTPRequestHandler):
                 self._shaped.wait_for_turn(len(piece))
                 self.wfile.write(piece)
 
+    def _is_page(self, path: Path | None) -> bool:
+        return path == self._served.folder.page.resolve()
+
 
 class Served:
     """A folder that is being served, and what was asked of it."""
@@ -117,6 +123,8 @@ class Served:
     def __init__(self, folder: Folder, headers: tuple[tuple[str, str], ...] = ()) -> None:
         self.folder = folder
         self.headers = headers
+        self.extra = b""
+        """Markup that is added to the page."""
         self.address = ""
         self._asked: list[Asked] = []
         self._began = time.monotonic()

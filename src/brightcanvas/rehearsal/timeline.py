@@ -18,9 +18,6 @@ from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 HEADERS = 230
 """Bytes of an answer's own headers, about."""
 
-DECODED = 60e6
-"""Px of a picture that are decoded in a second, about."""
-
 
 @dataclass(frozen=True)
 class Timing:
@@ -80,9 +77,10 @@ class _Run:
         self._protocol, self._habits = protocol, habits
         self._open: list[_Open] = []
         self._done: dict[str, Timing] = {}
-        self._idle = self._connections = 0
+        self._idle = [line.round_trip] * habits.spare
+        self._connections = 1 if protocol is Protocol.HTTP2 else habits.spare
+        self._ready = 2 * line.round_trip
         self._page = self._waiting[0].url
-        self._ready = 0.0
         self.now = 0.0
 
     def course(self) -> Course:
@@ -137,12 +135,9 @@ class _Run:
         """When the answer to a request that is sent now begins; None without a connection."""
         trip = self._line.round_trip
         if self._protocol is Protocol.HTTP2:
-            if not self._connections:
-                self._connections, self._ready = 1, self.now + 2 * trip
             return max(self.now, self._ready) + trip
-        if self._idle:
-            self._idle -= 1
-            return self.now + trip
+        if self._idle and self.now:
+            return max(self.now, self._idle.pop()) + trip
         if self._connections >= self._habits.connections:
             return None
         self._connections += 1
@@ -186,7 +181,7 @@ class _Run:
 
     def _finish(self, one: _Open) -> None:
         self._open.remove(one)
-        self._idle += 1
+        self._idle.append(self.now)
         self._done[one.fetch.url] = Timing(one.fetch, one.bytes, one.asked, one.begins, self.now)
 
 
@@ -205,11 +200,6 @@ def course_of(
     known = {one.url: size(one.url) for one in load.fetches}
     sizes = {url: amount for url, amount in known.items() if amount is not None}
     return _Run(load, sizes, line, protocol, habits).course()
-
-
-def painted(course: Course, shown: Shown, pixels: float, habits: Habits) -> float:
-    """When an element's picture is on the screen, seconds since the page was asked for."""
-    return course.at_hand(shown) + habits.frame + pixels / DECODED
 
 
 def limit_of(page: int, sheet: int, picture: int, line: Line) -> float:

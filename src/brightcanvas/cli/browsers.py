@@ -1,0 +1,93 @@
+"""What real browsers did, beside what was foretold."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
+
+from rich.table import Table
+
+from brightcanvas.basics.errors import MachineError
+from brightcanvas.rehearsal.chromium import chromium
+from brightcanvas.rehearsal.confirming import Confirmed, confirm
+from brightcanvas.rehearsal.firefox import LEAST_WIDTH, firefox
+from brightcanvas.rehearsal.folder import Folder
+from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, Habits
+from brightcanvas.rehearsal.rehearsing import Rehearsed
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+Headers = tuple[tuple[str, str], ...]
+
+
+def confirm_in(
+    folder: Folder, found: Sequence[Rehearsed], habits: Habits, runs: int, headers: Headers,
+    console: Console,
+) -> list[Confirmed]:  # fmt: skip
+    """Load the page in the browser whose habits were asked for, and print what it did."""
+    note = console.status if console.is_terminal else None
+    confirmed: list[Confirmed] = []
+    try:
+        for one in _visits(folder, found, habits, runs, headers):
+            confirmed.append(one)
+            if note:
+                console.print(f"  {one.rehearsed.device.figures}, {one.line.name}", style="dim")
+    except MachineError as error:
+        console.print(f"Not loaded in a browser: {error}", soft_wrap=True)
+        return confirmed
+    console.print(_table(confirmed))
+    for line in _remarks(confirmed, habits):
+        console.print(line, soft_wrap=True)
+    return confirmed
+
+
+def _visits(
+    folder: Folder, found: Sequence[Rehearsed], habits: Habits, runs: int, headers: Headers
+) -> Iterator[Confirmed]:
+    if habits == CHROMIUM:
+        with chromium() as browser:
+            yield from confirm(folder, found, browser, runs, headers)
+        return
+    wide = [one for one in found if one.device.viewer.width >= LEAST_WIDTH]
+    yield from confirm(folder, wide, firefox(), runs, headers)
+
+
+def _table(confirmed: Sequence[Confirmed]) -> Table:
+    name = confirmed[0].browser if confirmed else ""
+    table = Table(
+        box=None, pad_edge=False, title_justify="left", title_style="",
+        title=f"\nIn {name}: largest paint, the middle run and its spread",
+    )  # fmt: skip
+    for heading in ("Screen", "Line", "Foretold", "Measured", "Spread", "Pictures"):
+        right = heading in ("Foretold", "Measured", "Spread")
+        table.add_column(heading, header_style="dim", justify="right" if right else "left")
+    for one in confirmed:
+        table.add_row(
+            one.rehearsed.device.figures, one.line.name, _seconds(one.predicted),
+            _seconds(one.measured), f"{one.lowest:.2f} to {one.highest:.2f} s",
+            "as foretold" if one.is_as_foretold else "differ",
+        )  # fmt: skip
+    return table
+
+
+def _seconds(value: float | None) -> str:
+    return f"{value:.2f} s" if value is not None else "not counted"
+
+
+def _remarks(confirmed: Sequence[Confirmed], habits: Habits) -> Iterator[str]:
+    for one in confirmed:
+        where = f"{one.rehearsed.device.figures}, {one.line.name}"
+        if one.missing:
+            yield f"{where}: not asked for: {', '.join(one.missing)}"
+        if one.further:
+            yield f"{where}: asked for as well, or twice: {', '.join(one.further)}"
+    warnings = dict.fromkeys(word for one in confirmed for word in one.warnings)
+    yield from (f"The console said: {word}" for word in warnings)
+    shift = max((one.shift for one in confirmed), default=0.0)
+    if habits == CHROMIUM:
+        said = "nothing moved while it loaded" if not shift else f"layout shift up to {shift:.3f}"
+        quiet = "" if warnings else "; the console said nothing"
+        yield f"In {habits.name}, {said}{quiet}."
+    if habits == FIREFOX:
+        yield f"Firefox's windows are {LEAST_WIDTH} px wide at least, and its console isn't read."

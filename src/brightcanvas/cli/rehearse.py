@@ -1,0 +1,177 @@
+"""``bright-canvas rehearse``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from rich.table import Table
+
+from brightcanvas.basics.errors import BriefError, ExitStatus
+from brightcanvas.cli.streams import Streams
+from brightcanvas.cli.words import weight
+from brightcanvas.proof.waterfall import draw_waterfalls, rehearsal_page
+from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.rehearsal.headers import header_hints
+from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, LINES, Habits, Protocol
+from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
+from brightcanvas.workshop.files import write_whole
+
+HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Play the page's load through, draw it, and say what was seen."""
+    page = read_page(folder_of(arguments.page, arguments.root))
+    protocol = Protocol.HTTP1 if arguments.http == "1.1" else Protocol.HTTP2
+    habits = HABITS[arguments.like]
+    devices = arguments.screen or DEVICES
+    lines = arguments.line or LINES
+    headers = _headers(arguments.headers)
+    found = rehearse(page, devices, lines, protocol, habits, header_hints(headers))
+    drawn = _draw(arguments, page, found, f"As {habits.name} loads it over {protocol.value}.")
+    if streams.as_json:
+        streams.document(_facts(page, habits, protocol, found))
+    console = streams.console()
+    console.print(f"{arguments.page}, as {habits.name} loads it over {protocol.value}.\n")
+    console.print(_fetched(found))
+    console.print()
+    console.print(_times(found))
+    for line in _remarks(page, found):
+        console.print(line, soft_wrap=True)
+    console.print(
+        f"Charts: {drawn[0]}\nAll screens and lines: {drawn[1].resolve()}", soft_wrap=True
+    )
+    is_clean = all(one.is_clean for one in found)
+    if arguments.browser:
+        from brightcanvas.cli.browsers import confirm_in
+
+        pairs = tuple(("Link", line.partition(":")[2].strip()) for line in headers.splitlines())
+        confirmed = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)
+        is_clean &= all(one.is_as_foretold for one in confirmed)
+    return ExitStatus.ALL_WELL if is_clean else ExitStatus.PROMISE_BROKEN
+
+
+def _headers(path: Path | None) -> str:
+    """The lines of a file that are links."""
+    if path is None:
+        return ""
+    if not path.is_file():
+        raise BriefError(f"{path}: no file with headers is there")
+    lines = path.read_text(encoding="utf-8", errors="replace").splitlines()
+    return "\n".join(line for line in lines if line.lower().startswith("link:"))
+
+
+def _draw(
+    arguments: argparse.Namespace, page: Page, found: Sequence[Rehearsed], told: str
+) -> tuple[Path, Path]:
+    """The chart of the screen that waits longest, and the page of all."""
+    folder = arguments.into or page.folder.page.resolve().parent.parent / "rehearsal"
+    folder.mkdir(parents=True, exist_ok=True)
+    title = page.folder.page.name
+    slowest = max(found, key=_slowest)
+    picture, text = folder / "waterfall.png", folder / "rehearsal.html"
+    write_whole(picture, draw_waterfalls(title, slowest))
+    write_whole(text, rehearsal_page(title, told, found).encode())
+    return picture, text
+
+
+def _slowest(one: Rehearsed) -> float:
+    hero = one.hero
+    return max((over.hinted.at_hand(hero) for over in one.over), default=0.0) if hero else 0.0
+
+
+def _fetched(found: Sequence[Rehearsed]) -> Table:
+    table = Table(box=None, pad_edge=False)
+    for heading in ("Screen", "Pictures", "Bytes", "First view", "In vain"):
+        right = heading in ("Pictures", "Bytes")
+        table.add_column(heading, header_style="dim", justify="right" if right else "left")
+    for one in found:
+        hero = one.hero.element if one.hero else "no picture"
+        vain = ", ".join(file_name(fetch) for fetch in one.load.useless) or "nothing"
+        screen = f"{one.device.name}, {one.device.figures}"
+        table.add_row(screen, str(len(one.load.pictures)), weight(one.bytes), hero, vain)
+    return table
+
+
+def _times(found: Sequence[Rehearsed]) -> Table:
+    table = Table(
+        box=None, pad_edge=False, title_justify="left", title_style="",
+        title="When the first view has its picture: without hints, with them",
+    )  # fmt: skip
+    table.add_column("Screen", header_style="dim")
+    for over in found[0].over:
+        table.add_column(over.line.name, header_style="dim", justify="right")
+    for one in found:
+        hero = one.hero
+        cells = [
+            f"{over.plain.at_hand(hero):.2f} s, {over.hinted.at_hand(hero):.2f} s" if hero else "-"
+            for over in one.over
+        ]
+        table.add_row(f"{one.device.name}, {one.device.figures}", *cells)
+    return table
+
+
+def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
+    remarks = []
+    missing = sorted({url for one in found for url in one.unknown})
+    if missing:
+        remarks.append(f"Not here, so not counted: {', '.join(missing)}")
+    if page.reading.unread:
+        rules = "; ".join(dict.fromkeys(page.reading.unread))
+        remarks.append(f"Not understood, so not counted: {rules}")
+    if not any(one.load.useless for one in found):
+        remarks.append("\nEvery screen fetches each picture once, and nothing in vain.")
+    else:
+        remarks.append(
+            "\nSome hints fetch what nothing shows: give each the condition of the rule that it is"
+            " for, and hint one format only."
+        )
+    return remarks
+
+
+def _facts(
+    page: Page, habits: Habits, protocol: Protocol, found: Sequence[Rehearsed]
+) -> dict[str, Any]:
+    return {
+        "page": str(page.folder.page),
+        "like": habits.name,
+        "protocol": protocol.value,
+        "screens": [_screen_facts(one) for one in found],
+    }
+
+
+def _screen_facts(one: Rehearsed) -> dict[str, Any]:
+    viewer = one.device.viewer
+    return {
+        "name": one.device.name,
+        "width": viewer.width,
+        "height": viewer.height,
+        "density": viewer.density,
+        "pictures": [
+            {"file": file_name(fetch), "url": fetch.url, "hinted": fetch.is_hinted,
+             "shown_by": list(fetch.used_by)}
+            for fetch in one.load.pictures
+        ],
+        "bytes": one.bytes,
+        "in_vain": [file_name(fetch) for fetch in one.load.useless],
+        "not_here": list(one.unknown),
+        "first_view": one.hero.element if one.hero else None,
+        "lines": [
+            {
+                "line": over.line.name,
+                "with_hints": round(over.hinted.at_hand(one.hero), 4) if one.hero else None,
+                "without_hints": round(over.plain.at_hand(one.hero), 4) if one.hero else None,
+                "files": [
+                    {"file": file_name(timing.fetch), "bytes": timing.bytes,
+                     "asked": round(timing.asked, 4), "begun": round(timing.begun, 4),
+                     "done": round(timing.done, 4)}
+                    for timing in over.hinted.timings
+                ],
+            }
+            for over in one.over
+        ],
+    }  # fmt: skip

@@ -1,0 +1,112 @@
+"""The Firefox on this machine, as a plain process: a line in the page tells what it saw."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import subprocess
+import tempfile
+import time
+from collections.abc import Sequence
+from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
+
+from brightcanvas.basics.errors import MachineError
+from brightcanvas.rehearsal.seen import Seen
+from brightcanvas.rehearsal.shaping import Served
+from brightcanvas.selection.screens import Viewer
+
+NAMES = ("firefox", "firefox-esr")
+TELL = "/bright-canvas-told"
+PATIENCE = 40.0
+"""Seconds until a load is given up."""
+
+LEAST_WIDTH = 450
+"""CSS px; Firefox's windows are no narrower."""
+
+PROBE = f"""
+<script>{{
+  let at = null, url = "";
+  new PerformanceObserver((list) => {{
+    for (const one of list.getEntries()) {{ at = one.renderTime || one.startTime; url = one.url; }}
+  }}).observe({{ type: "largest-contentful-paint", buffered: true }});
+  addEventListener("load", () => setTimeout(() => {{
+    const told = {{ at, url, width: innerWidth, density: devicePixelRatio }};
+    fetch("{TELL}?told=" + encodeURIComponent(JSON.stringify(told)));
+  }}, 400));
+}}</script>
+"""
+
+QUIET = """
+user_pref("browser.shell.checkDefaultBrowser", false);
+user_pref("browser.startup.homepage", "about:blank");
+user_pref("datareporting.policy.dataSubmissionEnabled", false);
+user_pref("app.update.enabled", false);
+user_pref("network.captive-portal-service.enabled", false);
+user_pref("network.connectivity-service.enabled", false);
+"""
+
+
+class Firefox:
+    """Started anew for every load, with a profile of its own."""
+
+    name = "Firefox"
+
+    def __init__(self, binary: str) -> None:
+        self._binary = binary
+
+    def visit(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
+        """Load a page in a window; see ``Chromium.visit``."""
+        served.extra = PROBE.encode()
+        served.taken()
+        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+            scale = f'user_pref("layout.css.devPixelsPerPx", "{viewer.density}");\n'
+            Path(profile, "user.js").write_text(QUIET + scale, encoding="utf-8")
+            command = [
+                self._binary, "--headless", "--no-remote", "--profile", profile,
+                f"{served.address}/{page}",
+            ]  # fmt: skip
+            size = {
+                "MOZ_HEADLESS_WIDTH": str(round(viewer.width * viewer.density)),
+                "MOZ_HEADLESS_HEIGHT": str(round(viewer.height * viewer.density)),
+            }
+            quiet = subprocess.DEVNULL
+            with subprocess.Popen(
+                command, stdout=quiet, stderr=quiet, env=os.environ | size
+            ) as running:
+                asked = _wait_for_word(served)
+                time.sleep(patience)
+                running.terminate()
+        return _seen([*asked, *(one.path for one in served.taken())])
+
+
+def _wait_for_word(served: Served) -> list[str]:
+    asked: list[str] = []
+    until = time.monotonic() + PATIENCE
+    while time.monotonic() < until and not any(path.startswith(TELL) for path in asked):
+        time.sleep(0.1)
+        asked += [one.path for one in served.taken()]
+    return asked
+
+
+def _seen(asked: Sequence[str]) -> Seen:
+    told = next((path for path in asked if path.startswith(TELL)), None)
+    files = tuple(path for path in asked if not path.startswith(TELL))
+    if told is None:
+        return Seen(files, None, "", 0.0, ())
+    said = json.loads(parse_qs(urlsplit(told).query)["told"][0])
+    at = said["at"] / 1000 if said["at"] else None
+    return Seen(files, at, said["url"], 0.0, (), said["width"])
+
+
+def firefox() -> Firefox:
+    """The browser.
+
+    Raises:
+        MachineError: there is none.
+    """
+    binary = next((path for name in NAMES if (path := shutil.which(name))), None)
+    if binary is None:
+        raise MachineError("no Firefox here")
+    return Firefox(binary)

@@ -1,0 +1,132 @@
+"""A rehearsal: every screen of a table, over every line, with and without the page's hints."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from brightcanvas.basics.shapes import plain_number
+from brightcanvas.rehearsal.fetches import Fetch, Load, Shown, load
+from brightcanvas.rehearsal.headers import HeaderHint
+from brightcanvas.rehearsal.lines import Habits, Line, Protocol
+from brightcanvas.rehearsal.page import Page
+from brightcanvas.rehearsal.timeline import Course, course_of
+from brightcanvas.selection.screens import Viewer
+
+
+@dataclass(frozen=True)
+class Device:
+    """A kind of screen by its viewport and density."""
+
+    name: str
+    viewer: Viewer
+
+    @property
+    def figures(self) -> str:
+        """As in ``390 x 844, 3x``."""
+        one = self.viewer
+        size = f"{plain_number(one.width)} x {plain_number(one.height)}"
+        return f"{size}, {plain_number(one.density)}x"
+
+
+DEVICES = (
+    Device("small phone", Viewer(360, 740, 2)),
+    Device("phone", Viewer(390, 844, 3)),
+    Device("phone on its side", Viewer(844, 390, 3)),
+    Device("tablet", Viewer(820, 1180, 2)),
+    Device("laptop", Viewer(1440, 900, 1)),
+    Device("dense laptop", Viewer(1512, 945, 2)),
+    Device("large monitor", Viewer(2560, 1300, 1)),
+)
+
+
+@dataclass(frozen=True)
+class Over:
+    """One screen over one line."""
+
+    line: Line
+    hinted: Course
+    plain: Course
+    """Without the page's hints."""
+
+
+@dataclass(frozen=True)
+class Rehearsed:
+    """What one screen fetches, and when."""
+
+    device: Device
+    load: Load
+    hero: Shown | None
+    """What the hints are for; the first background where there are none."""
+    over: tuple[Over, ...]
+    bytes: int
+    """Of all pictures whose size is known, those included that come late."""
+    unknown: tuple[str, ...]
+    """URLs of files that are not here."""
+
+    @property
+    def doubled(self) -> tuple[Shown, ...]:
+        """Elements for which a hint fetched one file, and the page another."""
+        hinted = {one.url for one in self.load.useless}
+        return (self.hero,) if hinted and self.hero else ()
+
+    @property
+    def is_clean(self) -> bool:
+        """Whether nothing was fetched in vain."""
+        return not self.load.useless
+
+
+def rehearse(
+    page: Page,
+    devices: Sequence[Device],
+    lines: Sequence[Line],
+    protocol: Protocol,
+    habits: Habits,
+    headers: tuple[HeaderHint, ...] = (),
+) -> tuple[Rehearsed, ...]:
+    """Play a page's load through on every screen, over every line."""
+    return tuple(_one(page, one, lines, protocol, habits, headers) for one in devices)
+
+
+def _one(
+    page: Page,
+    device: Device,
+    lines: Sequence[Line],
+    protocol: Protocol,
+    habits: Habits,
+    headers: tuple[HeaderHint, ...],
+) -> Rehearsed:
+    hinted = load(page, device.viewer, headers)
+    plain = load(page, device.viewer, headers, hints=False)
+    size = page.folder.bytes_of
+    over = tuple(
+        Over(
+            line,
+            course_of(hinted, size, line, protocol, habits),
+            course_of(plain, size, line, protocol, habits),
+        )
+        for line in lines
+    )
+    known = {one: size(one.url) for one in hinted.fetches}
+    return Rehearsed(
+        device,
+        hinted,
+        hero_of(hinted),
+        over,
+        sum(amount or 0 for one, amount in known.items() if one.kind == "picture"),
+        tuple(one.url for one, amount in known.items() if amount is None),
+    )
+
+
+def hero_of(found: Load) -> Shown | None:
+    """What the hints are for; the first element with a picture where there are none."""
+    hinted = {one.url for one in found.fetches if one.is_hinted}
+    for one in found.shown:
+        if hinted & set(one.urls):
+            return one
+    return next(iter(found.shown), None)
+
+
+def file_name(fetch: Fetch) -> str:
+    """The last part of a URL."""
+    return fetch.url.rsplit("/", 1)[-1] or fetch.url

@@ -1,0 +1,23 @@
+"""What a real browser did with a page."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Seen:
+    """One load."""
+
+    asked: tuple[str, ...]
+    """The paths that it asked for, in order, by the server's log."""
+    largest: float | None
+    """Seconds until the largest thing in view was painted; None: nothing counted."""
+    largest_url: str
+    """Its file; empty where it is text."""
+    shift: float
+    """Layout shift score."""
+    console: tuple[str, ...]
+    """What the console said; Firefox doesn't tell."""
+    width: float | None = None
+    """Of the window, where it may differ from what was wanted."""
