@@ -151,7 +151,7 @@ class Cascade:
     ) -> Sequence[Any]:
         name, *rest = split(arguments, ",")
         wanted = bare(name)[0].value if bare(name) else ""
-        above = [element, *reversed(list(element.iter_ancestors()))]
+        above = [element, *reversed(element.ancestors)]
         for one in above:
             said = [held for held in self.holding(one, viewer) if held.name == wanted]
             if said:
@@ -160,7 +160,7 @@ class Cascade:
 
     def is_shown(self, element: Element, viewer: Viewer) -> bool:
         """Whether neither it nor anything round it is taken away by ``display: none``."""
-        around = [element, *element.iter_ancestors()]
+        around = [element, *element.ancestors]
         return not any(
             self.word(one, "display", viewer) == "none"
             or (one.etree_element.get("hidden") is not None

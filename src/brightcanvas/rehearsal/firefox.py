@@ -32,7 +32,8 @@ PROBE = f"""
     for (const one of list.getEntries()) {{ at = one.renderTime || one.startTime; url = one.url; }}
   }}).observe({{ type: "largest-contentful-paint", buffered: true }});
   addEventListener("load", () => setTimeout(() => {{
-    const told = {{ at, url, width: innerWidth, density: devicePixelRatio }};
+    const density = devicePixelRatio;
+    const told = {{ at, url, width: innerWidth, height: innerHeight, density }};
     fetch("{TELL}?told=" + encodeURIComponent(JSON.stringify(told)));
   }}, 400));
 }}</script>
@@ -97,7 +98,8 @@ def _seen(asked: Sequence[str]) -> Seen:
         return Seen(files, None, "", 0.0, ())
     said = json.loads(parse_qs(urlsplit(told).query)["told"][0])
     at = said["at"] / 1000 if said["at"] else None
-    return Seen(files, at, said["url"], 0.0, (), said["width"])
+    window = Viewer(said["width"], said["height"], said["density"])
+    return Seen(files, at, said["url"], 0.0, (), window)
 
 
 def firefox() -> Firefox:

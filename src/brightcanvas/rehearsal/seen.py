@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from brightcanvas.selection.screens import Viewer
+
 
 @dataclass(frozen=True)
 class Seen:
@@ -19,5 +21,5 @@ class Seen:
     """Layout shift score."""
     console: tuple[str, ...]
     """What the console said; Firefox doesn't tell."""
-    width: float | None = None
-    """Of the window, where it may differ from what was wanted."""
+    window: Viewer | None = None
+    """Where it may differ from what was wanted."""
