@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from brightcanvas.ledger.model import Record, Shipped, Shown
+from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
 from brightcanvas.rules.stylesheet import rung_condition
 
 
@@ -13,11 +13,15 @@ def hints(record: Record, address: str) -> str:
 
     Only the best format is hinted: a browser fetches every hinted format that it knows.
     """
+    return "".join(backdrop_hints(one, address) for one in record.backdrops)
+
+
+def backdrop_hints(record: BackdropRecord, address: str) -> str:
+    """The lines of one backdrop; none where it isn't in the first view."""
     return "".join(
         _hint(shown, shipped, address)
-        for backdrop in record.backdrops
-        if backdrop.first_view
-        for shown in backdrop.shown
+        for shown in record.shown
+        if record.first_view
         for shipped in shown.shipped
     )
 

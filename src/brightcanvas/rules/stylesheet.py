@@ -18,10 +18,11 @@ INDENT = "  "
 
 def stylesheet(record: Record, address: str) -> str:
     """The whole style sheet; pictures are looked for at ``address``."""
-    return "\n".join(_backdrop(one, address) for one in record.backdrops)
+    return "\n".join(backdrop_rules(one, address) for one in record.backdrops)
 
 
-def _backdrop(record: BackdropRecord, address: str) -> str:
+def backdrop_rules(record: BackdropRecord, address: str) -> str:
+    """The rules of one backdrop."""
     parts = [f"/* {record.name} */"]
     if record.clip or record.hosted:
         parts.append(_moving_base(record))

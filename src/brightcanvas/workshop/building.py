@@ -29,11 +29,12 @@ from brightcanvas.plan.planning import plan_brief
 from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.hints import hints
+from brightcanvas.rehearsal import one_fetch
+from brightcanvas.rules.hints import backdrop_hints, hints
 from brightcanvas.rules.markup import markup
 from brightcanvas.rules.moving import moving_script
 from brightcanvas.rules.page import try_page
-from brightcanvas.rules.stylesheet import stylesheet
+from brightcanvas.rules.stylesheet import backdrop_rules, stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.budgeting import check as check_budgets
@@ -123,6 +124,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         *_check_copy(plan, legibility),
         *_check_likeness(record),
         *_check_clips(record),
+        *_check_fetches(record),
         *check_budgets(plan, results, lambda job: workshop.make([job])[job]),
     )
     ledger = ledger_text(record, verdicts, files)
@@ -279,6 +281,12 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
                 job = next(jobs_of(view))
                 found.setdefault(one.backdrop.name, results[job].look.suggestion)
     return tuple(found.items())
+
+
+def _check_fetches(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        rules, hinted = backdrop_rules(one, record.address), backdrop_hints(one, record.address)
+        yield one_fetch.check(one.name, rules, hinted, is_hinted=one.first_view)
 
 
 def rule_files(record: Record) -> dict[str, bytes]:

@@ -1,0 +1,176 @@
+"""The promise *one fetch*: every window of every screen fetches one file, the hinted one.
+
+Decided on the very text of the rules, by the selection engine. What a rule asks of a window are
+comparisons with the numbers that stand in it, so between two of them nothing changes: a window
+on each number and one between each two of them stand for all.
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+import html5lib
+
+from brightcanvas.basics.shapes import plain_number
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
+from brightcanvas.selection.candidates import known_type
+from brightcanvas.selection.conditions import matches
+from brightcanvas.selection.layers import InvalidLayerError, pictures
+from brightcanvas.selection.lengths import Tokens
+from brightcanvas.selection.screens import Viewer
+
+NAME = "one fetch"
+WIDTHS = (320.0, 2560.0)
+HEIGHTS = (320.0, 1600.0)
+DENSITIES = (1.0, 4.0)
+HOLE = 1 / 64
+"""CSS px: browsers keep lengths in such steps, so no window lies between two of them."""
+
+Media = tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Sample:
+    """What the rules and hints of one backdrop fetch in one window."""
+
+    viewer: Viewer
+    shown: tuple[str, ...]
+    hinted: tuple[str, ...]
+
+    @property
+    def is_single(self) -> bool:
+        """One file at most, and no other one hinted; None hinted, or the one."""
+        return len(self.shown) <= 1 and set(self.hinted) <= set(self.shown)
+
+
+def check(backdrop: str, rules: str, hints: str, *, is_hinted: bool) -> Verdict:
+    """The verdict on one backdrop.
+
+    Args:
+        backdrop: its name.
+        rules: its part of the style sheet, as published.
+        hints: its lines for the head.
+        is_hinted: whether each picture it shows has to be the hinted one.
+    """
+    samples = list(sampled(rules, hints))
+    bad = [one for one in samples if not one.is_single]
+    bad += [one for one in samples if is_hinted and one.shown and one.shown != one.hinted]
+    files = {url for one in samples for url in one.shown}
+    if bad:
+        says = f"{_window(bad[0].viewer)} fetches {_told(bad[0])}"
+        remedy = "two rules or hints overlap there: report this, it is ours to mend"
+        return Verdict(NAME, backdrop, "every breakpoint", holds=False, says=says, margin=-1,
+                       remedy=remedy)  # fmt: skip
+    hinted = ", the hinted one" if is_hinted else ""
+    says = (
+        f"from {plain_number(WIDTHS[0])} to {plain_number(WIDTHS[1])} px, whole or not, and 1x to"
+        f" 4x: one of {len(files)} files{hinted}; {len(samples)} windows stand for all"
+    )
+    return Verdict(NAME, backdrop, "every breakpoint", holds=True, says=says, margin=0)
+
+
+def _window(viewer: Viewer) -> str:
+    size = f"{plain_number(round(viewer.width, 3))} x {plain_number(round(viewer.height, 3))}"
+    return f"a window of {size} at {plain_number(round(viewer.density, 4))}x"
+
+
+def _told(sample: Sample) -> str:
+    shown = ", ".join(sample.shown) or "nothing"
+    return f"{shown}; hinted: {', '.join(sample.hinted) or 'nothing'}"
+
+
+def sampled(rules: str, hints: str) -> Iterator[Sample]:
+    """What each window that stands for others fetches.
+
+    For each width only those queries count that its width leaves open: the others' heights and
+    densities make no difference there.
+    """
+    layers, hinted = list(_layers(rules)), list(_hints(hints))
+    texts = {media for medias, _ in layers for media in medias} | {media for media, _ in hinted}
+    queries = {text: tuple(text.split(", ")) for text in texts}
+    for width in _stands(_numbers(itertools.chain(*queries.values()), "width"), WIDTHS):
+        alive = {
+            text: [one for one in listed if _may_hold(one, width)]
+            for text, listed in queries.items()
+        }
+        for viewer in _windows(width, list(itertools.chain(*alive.values()))):
+            holds = {
+                text: any(matches(one, viewer) for one in listed) for text, listed in alive.items()
+            }
+            wanted = [url for media, url in hinted if holds[media]]
+            shown = tuple(_shown(layers, viewer, holds))
+            yield Sample(viewer, shown, tuple(dict.fromkeys(wanted)))
+
+
+def _may_hold(query: str, width: float) -> bool:
+    """Whether what a query asks of the width holds; each feature stands in parentheses."""
+    asked = [one for one in _FEATURE.findall(query) if "width" in one]
+    return all(matches(one, Viewer(width, 800)) for one in asked)
+
+
+def _windows(width: float, queries: Sequence[str]) -> Iterator[Viewer]:
+    """Windows of a width, on every other number of the queries, and between every two."""
+    tall, dense = (_numbers(queries, name) for name in ("height", "resolution"))
+    heights = list(_stands(tall, HEIGHTS)) if tall else [800.0]
+    beside = [width - 1, width] if any("orientation" in one for one in queries) else []
+    for height, density in itertools.product((*heights, *beside), _stands(dense, DENSITIES)):
+        yield Viewer(width, height, density)
+
+
+_FEATURE = re.compile(r"\([^()]*\)")
+
+
+def _numbers(queries: Iterable[str], name: str) -> set[float]:
+    """The numbers that a feature is compared with."""
+    named = {one for query in queries for one in _FEATURE.findall(query) if name in one}
+    return {float(one) for text in named for one in re.findall(r"\d+(?:\.\d+)?", text)}
+
+
+def _stands(numbers: Iterable[float], span: tuple[float, float]) -> Iterator[float]:
+    """On each number of a range, and between; not where browsers have no step between."""
+    inside = sorted({*span, *(one for one in numbers if span[0] <= one <= span[1])})
+    for low, high in itertools.pairwise(inside):
+        yield low
+        if high - low > 2 * HOLE or span == DENSITIES:
+            yield (low + high) / 2
+    yield inside[-1]
+
+
+def _layers(rules: str) -> Iterator[tuple[Media, Tokens]]:
+    """The pictures that are declared, in order, with their conditions."""
+    reading = Reading([], [], [], [])
+    read_sheet(rules, Around(""), lambda _: None, reading)
+    for rule in reading.rules:
+        for one in rule.declarations:
+            if one.lower_name == "background-image" and not _is_scrim(one.value):
+                yield rule.around.media, one.value
+
+
+def _is_scrim(value: Tokens) -> bool:
+    """Gradients alone: the layer above a clip, which fetches nothing."""
+    text = "".join(token.serialize() for token in value)
+    return "url(" not in text and "none" not in text
+
+
+def _shown(
+    layers: Sequence[tuple[Media, Tokens]], viewer: Viewer, holds: Mapping[str, bool]
+) -> list[str]:
+    """The file of the last declaration that applies: all rules of a backdrop weigh the same."""
+    for media, value in reversed(layers):
+        if all(holds[one] for one in media):
+            try:
+                return pictures(value, viewer)
+            except InvalidLayerError:
+                continue
+    return []
+
+
+def _hints(markup: str) -> Iterator[tuple[str, str]]:
+    tree = html5lib.parseFragment(markup, treebuilder="etree", namespaceHTMLElements=False)
+    for node in tree.iter("link"):
+        if known_type(node.get("type", ""), Viewer(800, 800)):
+            yield node.get("media", ""), node.get("href", "")
