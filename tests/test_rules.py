@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.brief.selectors import check_selector
+from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.rules.escaping import css_string
 from brightcanvas.rules.markup import markup, tag_for
@@ -162,14 +163,18 @@ def test_ordinary_selectors_are_accepted(selector: str) -> None:
     [(".a", '<section class="a">'), ("#b", '<section id="b">'), ("header.c", '<header class="c">')],
 )
 def test_markup_names_the_element(selector: str, opening: str) -> None:
-    assert markup(BackdropRecord("x", selector, first_view=False, shown=()), "").startswith(opening)
+    assert marked_up(selector).startswith(opening)
 
 
 @pytest.mark.parametrize("selector", ["body", ".a .b", ".a:hover", 'p[title="--><script>"]'])
 def test_markup_leaves_other_selectors_to_the_page(selector: str) -> None:
     assert tag_for(selector) is None
-    assert markup(BackdropRecord("x", selector, first_view=False, shown=()), "").count("-->") == 1
-    assert "<script" not in markup(BackdropRecord("x", selector, first_view=False, shown=()), "")
+    assert marked_up(selector).count("-->") == 1
+    assert "<script" not in marked_up(selector)
+
+
+def marked_up(selector: str) -> str:
+    return markup(BackdropRecord("x", selector, first_view=False, shown=()), BESIDE)
 
 
 @pytest.mark.parametrize("text", ["rebeccapurple", "#639", "rgb(102 51 153)", "hsl(270 50% 40%)"])

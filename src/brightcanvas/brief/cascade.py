@@ -28,6 +28,7 @@ from brightcanvas.brief.model import (
     Copy,
     HostedWish,
     Offer,
+    PageWish,
     Screen,
     Slot,
 )
@@ -103,6 +104,9 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
                 _slots(one, breakpoints, folder),
                 _clip(one),
                 _hosted(one),
+                one.form == "element",
+                one.alternative,
+                one.force,
             )
             for name, one in zip(names, entry.backdrop, strict=True)
         ),
@@ -110,6 +114,9 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
             Budget(parse_bytes(one.most), one.breakpoint, one.density, one.backdrop)
             for one in entry.budget
         ),
+        address_table=folder / entry.site.addresses if entry.site.addresses else None,
+        layer=entry.site.layer,
+        pages=tuple(PageWish(one.name, tuple(one.backdrops)) for one in entry.page),
     )
 
 

@@ -91,6 +91,7 @@ def _contradictions(entry: BriefEntry) -> Iterator[Mistake]:
     yield from _repeated_names(entry)
     yield from _backdrop_mistakes(entry)
     yield from _budget_mistakes(entry)
+    yield from _page_mistakes(entry)
 
 
 def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
@@ -127,6 +128,19 @@ def _budget_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
             yield Mistake(("budget", index, "backdrop"), says)
 
 
+def _page_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
+    """A page has backdrops of this brief, and a name of its own."""
+    names = Counter(one.name for one in entry.page)
+    known = [one.name for one in entry.backdrop if one.name]
+    for index, page in enumerate(entry.page):
+        if names[page.name] > 1:
+            yield Mistake(("page", index, "name"), f"'{page.name}' is taken twice")
+        for one in page.backdrops:
+            if one not in known:
+                says = f"expected the 'name' of a backdrop in this brief{nearest(one, known)}"
+                yield Mistake(("page", index, "backdrops"), says)
+
+
 def _twin_mistakes(entry: BriefEntry, indices: list[int]) -> Iterator[Mistake]:
     named = sorted(str(entry.breakpoint[index].orientation) for index in indices)
     if named not in (["None"], ["landscape", "portrait"]):
@@ -161,7 +175,34 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
             if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
                 yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
         yield from _moving_mistakes(index, backdrop)
+        yield from _element_mistakes(index, backdrop)
         yield from _missing_sources(("backdrop", index), backdrop, known)
+
+
+def _element_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
+    """A picture behind the content fills its box once, in one piece."""
+    path = ("backdrop", index)
+    if backdrop.alternative and backdrop.form != "element":
+        yield Mistake((*path, "alternative"), "needs form = 'element': a background has no words")
+    if backdrop.form != "element":
+        return
+    if "::" in backdrop.element:
+        yield Mistake((*path, "form"), "needs an element, not a pseudo-element")
+    if backdrop.clip or backdrop.hosted:
+        yield Mistake((*path, "form"), "goes without [backdrop.clip] and [backdrop.hosted]")
+    yield from _unlike_elements(index, backdrop)
+
+
+def _unlike_elements(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
+    for place, slot in _slots_of(index, backdrop):
+        for key in ("drift", "repeat", "seamless", "whole_motifs"):
+            if getattr(slot, key) not in (None, 0.0, "no-repeat", False):
+                yield Mistake((*place, key), "and form = 'element' exclude each other")
+        if slot.size not in (None, "cover", "contain"):
+            yield Mistake((*place, "size"), "expected cover or contain, with form = 'element'")
+    if len({slot.attachment for _, slot in _slots_of(index, backdrop) if slot.attachment}) > 1:
+        path = ("backdrop", index, "attachment")
+        yield Mistake(path, "is one for all breakpoints, with form = 'element'")
 
 
 def _moving_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:

@@ -135,6 +135,18 @@ class Backdrop:
     clip: ClipWish | None = None
     """How its clip plays; None: only its still is shown."""
     hosted: HostedWish | None = None
+    is_element: bool = False
+    """Whether the picture is an element behind the content, not a background of the style sheet."""
+    alternative: str = ""
+    force: bool = False
+
+
+@dataclass(frozen=True)
+class PageWish:
+    """A page that needs the hints of some backdrops only."""
+
+    name: str
+    backdrops: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -178,3 +190,7 @@ class Brief:
     """Instead of the built-in table, if any."""
     backdrops: tuple[Backdrop, ...]
     budgets: tuple[Budget, ...] = ()
+    address_table: Path | None = None
+    """A list of files and their URLs."""
+    layer: str = ""
+    pages: tuple[PageWish, ...] = ()

@@ -63,6 +63,12 @@ def _check_path(text: str) -> str:
     return text
 
 
+def _check_layer(text: str) -> str:
+    if text and not re.fullmatch(r"[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)*", text):
+        raise ValueError("the name of a layer, such as backdrops or site.backdrops")
+    return text
+
+
 def _check_address(text: str) -> str:
     wanted = "a URL prefix such as /backdrops/ or https://cdn.example/backdrops/"
     if re.search(r"[\s\"'<>\\(){}`|^]|[^\x20-\x7e]", text):
@@ -351,6 +357,15 @@ class BackdropEntry(SlotEntry):
     )
     clip: ClipEntry | None = Field(None, description="its source plays, where 'moving' says so")
     hosted: HostedEntry | None = Field(None, description="a clip that another host shows")
+    form: Literal["background", "element"] = Field(
+        "background", description="of the style sheet, or a picture element behind the content"
+    )
+    alternative: Annotated[str, Field(max_length=500)] = Field(
+        "", description="what the picture says to those who don't see it; with form = 'element'"
+    )
+    force: bool = Field(
+        default=False, description="true: wins against inline styles that a host writes"
+    )
     at: dict[str, SlotEntry] = Field(
         default_factory=dict, description="overrides by breakpoint; they flow down to narrower ones"
     )
@@ -406,6 +421,12 @@ class SiteEntry(Entry):
     title: str = Field("", description="name of the site, for the page to try it on")
     output: PathText = Field("published", description="folder for the files, from the brief's")
     address: AddressText = Field("", description="URL prefix of the published files")
+    addresses: PathText | None = Field(
+        None, description="a list with a line for each file: its name, a comma, its URL"
+    )
+    layer: Annotated[str, AfterValidator(_check_layer)] = Field(
+        "", description="cascade layer for the rules, such as backdrops"
+    )
     widest: Annotated[float, Field(ge=320, le=16000)] = Field(
         2560, description="widest screen to serve, CSS px"
     )
@@ -425,6 +446,15 @@ DEFAULT_BREAKPOINTS = (
 )
 
 
+class PageEntry(Entry):
+    """A page that shares this brief with others, and gets hints of its own."""
+
+    name: Name
+    backdrops: Annotated[list[Name], Field(min_length=1)] = Field(
+        description="those that are on it"
+    )
+
+
 class BriefEntry(Entry):
     """A whole brief."""
 
@@ -433,3 +463,4 @@ class BriefEntry(Entry):
     screen: list[ScreenEntry] = Field(default_factory=list)
     backdrop: Annotated[list[BackdropEntry], Field(min_length=1)]
     budget: list[BudgetEntry] = Field(default_factory=list)
+    page: list[PageEntry] = Field(default_factory=list)

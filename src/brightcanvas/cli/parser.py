@@ -67,6 +67,7 @@ def _parser() -> argparse.ArgumentParser:
     _add_transcode(commands)
     _add_subject(commands)
     _add_trials(commands)
+    _add_hits(commands)
     _add_rehearse(commands)
     _add_served(commands)
     _add_pretend_host(commands)
@@ -316,6 +317,26 @@ def _add_trials(commands: Commands) -> None:
     _add_limit(command)
 
 
+def _add_hits(commands: Commands) -> None:
+    command = _command(
+        commands,
+        "hits",
+        "tell whether the brief's selectors hit a page, and whose rules would win there",
+        "  bright-canvas hits site/index.html\n"
+        "  bright-canvas hits site/index.html site/brief.toml --root site\n",
+    )
+    command.add_argument("page", type=Path, metavar="PAGE", help="an HTML file of your site")
+    _add_brief(command)
+    _add_root(command)
+
+
+def _add_root(command: argparse.ArgumentParser) -> None:
+    command.add_argument(
+        "--root", type=Path, metavar="FOLDER",
+        help="what is / on its host (default: the page's folder)",
+    )  # fmt: skip
+
+
 def _add_rehearse(commands: Commands) -> None:
     command = _command(
         commands,
@@ -329,10 +350,7 @@ def _add_rehearse(commands: Commands) -> None:
         "page", nargs="?", type=Path, default=Path("published/try-it.html"), metavar="PAGE",
         help="an HTML file (default: published/try-it.html)",
     )  # fmt: skip
-    command.add_argument(
-        "--root", type=Path, metavar="FOLDER",
-        help="what is / on its host (default: the page's folder)",
-    )  # fmt: skip
+    _add_root(command)
     command.add_argument(
         "--headers", type=Path, metavar="FILE", help="header lines that come with the page"
     )

@@ -39,6 +39,14 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     console.print("  backdrops.css  link it, or paste it into your own style sheet")
     console.print("  head.html      hints for the page's head")
     console.print("  markup.html    the elements they fill")
+    console.print("  headers.txt    the hints as HTTP headers instead")
+    console.print("  paste.html     all of it in blocks to copy, for boxes to paste into")
+    if outcome.lacking:
+        console.print(
+            f"{len(outcome.lacking)} files have no address in the list yet; once they are uploaded,"
+            f" add them: {', '.join(outcome.lacking)}",
+            soft_wrap=True,
+        )
     console.print("  ledger.json    every file, rule and promise, for machines")
     console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
 

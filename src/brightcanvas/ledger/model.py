@@ -9,6 +9,7 @@ from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.brief.model import ClipWish, HostedWish
 from brightcanvas.framing.rungs import Rung
+from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
 
 
@@ -103,6 +104,12 @@ class BackdropRecord:
     first_view: bool
     shown: tuple[Shown, ...]
     hosted: HostedWish | None = None
+    is_element: bool = False
+    """Whether the picture is an element behind the content, not a background of the style sheet."""
+    alternative: str = ""
+    """What the picture says to those who don't see it; empty: it is decoration."""
+    force: bool = False
+    """Whether the rules have to win against inline styles."""
 
     @property
     def clip(self) -> ClipShown | None:
@@ -115,8 +122,10 @@ class Record:
     """All backdrops of a build."""
 
     title: str
-    address: str
+    addresses: Addresses
     backdrops: tuple[BackdropRecord, ...]
+    layer: str = ""
+    """Cascade layer that the rules lie in; empty: in none."""
 
     @property
     def moves(self) -> bool:

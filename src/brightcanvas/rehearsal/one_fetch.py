@@ -31,6 +31,8 @@ HOLE = 1 / 64
 """CSS px: browsers keep lengths in such steps, so no window lies between two of them."""
 
 Media = tuple[str, ...]
+Value = Tokens | str
+"""Of a ``background-image``; or the URL of a source."""
 
 
 @dataclass(frozen=True)
@@ -47,16 +49,17 @@ class Sample:
         return len(self.shown) <= 1 and set(self.hinted) <= set(self.shown)
 
 
-def check(backdrop: str, rules: str, hints: str, *, is_hinted: bool) -> Verdict:
+def check(backdrop: str, rules: str, elements: str, hints: str, *, is_hinted: bool) -> Verdict:
     """The verdict on one backdrop.
 
     Args:
         backdrop: its name.
         rules: its part of the style sheet, as published.
+        elements: its picture element, if it is one.
         hints: its lines for the head.
         is_hinted: whether each picture it shows has to be the hinted one.
     """
-    samples = list(sampled(rules, hints))
+    samples = list(sampled(rules, elements, hints))
     bad = [one for one in samples if not one.is_single]
     bad += [one for one in samples if is_hinted and one.shown and one.shown != one.hinted]
     files = {url for one in samples for url in one.shown}
@@ -83,13 +86,13 @@ def _told(sample: Sample) -> str:
     return f"{shown}; hinted: {', '.join(sample.hinted) or 'nothing'}"
 
 
-def sampled(rules: str, hints: str) -> Iterator[Sample]:
+def sampled(rules: str, elements: str, hints: str) -> Iterator[Sample]:
     """What each window that stands for others fetches.
 
     For each width only those queries count that its width leaves open: the others' heights and
     densities make no difference there.
     """
-    layers, hinted = list(_layers(rules)), list(_hints(hints))
+    layers, hinted = [*_layers(rules), *_sources(elements)], list(_hints(hints))
     texts = {media for medias, _ in layers for media in medias} | {media for media, _ in hinted}
     queries = {text: tuple(text.split(", ")) for text in texts}
     for width in _stands(_numbers(itertools.chain(*queries.values()), "width"), WIDTHS):
@@ -157,16 +160,25 @@ def _is_scrim(value: Tokens) -> bool:
 
 
 def _shown(
-    layers: Sequence[tuple[Media, Tokens]], viewer: Viewer, holds: Mapping[str, bool]
+    layers: Sequence[tuple[Media, Value]], viewer: Viewer, holds: Mapping[str, bool]
 ) -> list[str]:
     """The file of the last declaration that applies: all rules of a backdrop weigh the same."""
     for media, value in reversed(layers):
         if all(holds[one] for one in media):
             try:
-                return pictures(value, viewer)
+                found = [value] if isinstance(value, str) else pictures(value, viewer)
             except InvalidLayerError:
                 continue
+            return [url for url in found if not url.startswith("data:")]
     return []
+
+
+def _sources(elements: str) -> Iterator[tuple[Media, str]]:
+    """The sources of a picture element, the last one first: the first that matches is taken."""
+    tree = html5lib.parseFragment(elements, treebuilder="etree", namespaceHTMLElements=False)
+    for node in reversed([one for one in tree.iter() if one.tag in ("source", "img")]):
+        if known_type(node.get("type", ""), Viewer(800, 800)):
+            yield (node.get("media", ""),), node.get("srcset") or node.get("src", "")
 
 
 def _hints(markup: str) -> Iterator[tuple[str, str]]:

@@ -19,6 +19,9 @@ from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
 DEEPEST = 200
 """Elements within elements; a page that nests deeper is none that anybody wrote."""
 
+OURS = "ours:"
+"""Stands for the address of our own style sheet."""
+
 Node = Any
 """An element of the standard library's ElementTree."""
 
@@ -78,8 +81,12 @@ class Page:
         return (at + len(text or "")) / max(len(self.text), 1) if at >= 0 else 1.0
 
 
-def read_page(folder: Folder) -> Page:
+def read_page(folder: Folder, ours: str = "") -> Page:
     """A page with all its style sheets.
+
+    Args:
+        folder: of the page.
+        ours: a further style sheet, as if it were linked after all others.
 
     Raises:
         BriefError: it is nested so deeply that no browser would show it.
@@ -98,6 +105,7 @@ def read_page(folder: Folder) -> Page:
     sheets: list[Linked] = []
     for node in (one for one in root.iter() if one.tag in ("link", "style")):
         _read_styles(node, folder, base, text, reading, sheets, parents)
+    read_sheet(ours, Around(OURS), folder.text, reading)
     wrapped = cssselect2.ElementWrapper.from_html_root(root)
     cascade = Cascade(wrapped, reading, base)
     return Page(

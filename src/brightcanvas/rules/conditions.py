@@ -16,6 +16,7 @@ from brightcanvas.basics.shapes import Span, plain_number
 from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.rungs import Tile
 from brightcanvas.framing.stages import EDGE
+from brightcanvas.ledger.model import Shipped, Shown
 
 
 def breakpoint_condition(breakpoint_: Breakpoint) -> str:
@@ -71,3 +72,9 @@ def any_of(conditions: Iterable[str]) -> str:
     """One of the conditions at least; an empty one asks for nothing, and so does the whole."""
     listed = list(dict.fromkeys(conditions))
     return "" if "" in listed else ", ".join(listed)
+
+
+def rung_condition(shown: Shown, shipped: Shipped) -> str:
+    """The condition for the screens that get this rung; style sheet and hint share it."""
+    breakpoint_ = shown.view.slot.breakpoint
+    return any_of(tile_condition(tile, breakpoint_) for tile in shipped.rung.tiles)

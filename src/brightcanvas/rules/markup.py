@@ -6,8 +6,10 @@ import re
 from dataclasses import dataclass
 from html import escape
 
+from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.rules.moving import clip_markup, moving_link
+from brightcanvas.rules.pictures import picture_markup
 
 _SIMPLE = re.compile(r"(?P<tag>[a-z][a-z0-9]*)?(?:(?P<mark>[.#])(?P<name>[A-Za-z_][\w-]*))?")
 _PAGE_PARTS = ("html", "body")
@@ -45,15 +47,16 @@ def tag_for(selector: str) -> Tag | None:
     return Tag(match["tag"] or "section", attribute, match["name"] or "")
 
 
-def markup(record: BackdropRecord, address: str) -> str:
-    """The snippet of markup for one backdrop; clips are looked for at ``address``."""
-    tag, clip = tag_for(record.element), clip_markup(record, address)
-    script = f"{moving_link(address)}\n" if clip else ""
+def markup(record: BackdropRecord, addresses: Addresses) -> str:
+    """The snippet of markup for one backdrop; clips are looked for at their addresses."""
+    tag, first = tag_for(record.element), clip_markup(record, addresses)
+    script = f"{moving_link(addresses)}\n" if first else ""
+    first += picture_markup(record, addresses) if record.is_element else ""
     if tag is None:
         told = f"your own element that matches {_comment(record.element)}"
-        first = ", with this as its first children" if clip else ""
-        return f"<!-- {record.name}: {told}{first} -->\n{clip}{script}"
-    inside = f"{clip}  <!-- {record.name}: your content -->\n"
+        place = ", with this as its first children" if first else ""
+        return f"<!-- {record.name}: {told}{place} -->\n{first}{script}"
+    inside = f"{first}  <!-- {record.name}: your content -->\n"
     return f"{tag.opening}\n{inside}{tag.closing}\n{script}"
 
 

@@ -13,6 +13,7 @@ from importlib.resources import files
 
 from brightcanvas.basics.shapes import plain_number
 from brightcanvas.brief.model import HostedWish
+from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, Shown
 from brightcanvas.rules.conditions import both, breakpoint_condition
 
@@ -25,12 +26,12 @@ def moving_script() -> str:
     return files("brightcanvas.rules").joinpath("pages", SCRIPT).read_text(encoding="utf-8")
 
 
-def moving_link(address: str) -> str:
+def moving_link(addresses: Addresses) -> str:
     """The line that loads it, at the page's end or in its head."""
-    return f'<script src="{escape(address + SCRIPT)}" defer></script>'
+    return f'<script src="{escape(addresses.of(SCRIPT))}" defer></script>'
 
 
-def clip_markup(record: BackdropRecord, address: str) -> str:
+def clip_markup(record: BackdropRecord, addresses: Addresses) -> str:
     """The clip and its button, to be the first children of the element; empty without a clip."""
     clip, hosted = record.clip, record.hosted
     if hosted:
@@ -39,7 +40,7 @@ def clip_markup(record: BackdropRecord, address: str) -> str:
         return ""
     best = clip.assets[0]
     round_ = " loop" if clip.wish.is_round else ""
-    sources = "\n".join(_sources(record, address))
+    sources = "\n".join(_sources(record, addresses))
     return (
         f'  <video data-moving muted playsinline{round_} preload="none" width="{best.width}"'
         f' height="{best.height}" tabindex="-1" aria-hidden="true" disablepictureinpicture>\n'
@@ -65,11 +66,11 @@ def _frame(hosted: HostedWish) -> str:
     )
 
 
-def _sources(record: BackdropRecord, address: str) -> Iterator[str]:
+def _sources(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
     for shown in record.shown:
         for asset in shown.clip.assets if shown.clip else ():
             yield (
-                f'    <source src="{escape(address + asset.file)}" type="{escape(asset.type)}"'
+                f'    <source src="{escape(addresses.of(asset.file))}" type="{escape(asset.type)}"'
                 f' media="{escape(clip_condition(shown))}">'
             )
 

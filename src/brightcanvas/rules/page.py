@@ -8,11 +8,13 @@ from jinja2 import Environment, PackageLoader
 from markupsafe import Markup
 
 from brightcanvas.brief.model import Copy
-from brightcanvas.ledger.model import Record
+from brightcanvas.ledger.addresses import BESIDE
+from brightcanvas.ledger.model import BackdropRecord, Record
 from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import Tag, tag_for
 from brightcanvas.rules.moving import clip_markup, moving_link
+from brightcanvas.rules.pictures import picture_markup
 from brightcanvas.rules.stylesheet import stylesheet
 
 
@@ -36,6 +38,12 @@ class Section:
     def closing(self) -> Markup:
         """The closing tag."""
         return Markup(self.tag.closing)
+
+
+def _behind(record: BackdropRecord) -> str:
+    """What lies behind an element's content, where it is in the markup."""
+    picture = picture_markup(record, BESIDE) if record.is_element else ""
+    return clip_markup(record, BESIDE) + picture
 
 
 def _copy_rules(record: Record) -> str:
@@ -73,7 +81,7 @@ def try_page(record: Record) -> str:
         Section(
             one.name,
             tag,
-            Markup(clip_markup(one, "")),
+            Markup(_behind(one)),
             any(shown.view.slot.copy for shown in one.shown),
         )
         for one in record.backdrops
@@ -81,9 +89,9 @@ def try_page(record: Record) -> str:
     ]
     return environment.get_template("try-it.html.j2").render(
         title=record.title or "Backdrops",
-        hints=Markup(hints(record, "")),
-        rules=Markup(stylesheet(record, "")),
+        hints=Markup(hints(record, BESIDE)),
+        rules=Markup(stylesheet(record, BESIDE)),
         copy_rules=Markup(_copy_rules(record)),
         sections=sections,
-        script=Markup(moving_link("")) if record.moves else "",
+        script=Markup(moving_link(BESIDE)) if record.moves else "",
     )

@@ -9,49 +9,55 @@ from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import HostedWish, Slot
+from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, ClipShown, Record, Shipped, Shown
-from brightcanvas.rules.conditions import any_of, breakpoint_condition, tile_condition
+from brightcanvas.rules.conditions import breakpoint_condition, rung_condition
 from brightcanvas.rules.escaping import css_string
+from brightcanvas.rules.force import forced
 
 INDENT = "  "
 
 
-def stylesheet(record: Record, address: str) -> str:
-    """The whole style sheet; pictures are looked for at ``address``."""
-    return "\n".join(backdrop_rules(one, address) for one in record.backdrops)
+def stylesheet(record: Record, addresses: Addresses) -> str:
+    """The whole style sheet; pictures are looked for at their addresses."""
+    rules = "\n".join(backdrop_rules(one, addresses) for one in record.backdrops)
+    return f"@layer {record.layer} {{\n{indent(rules, INDENT)}}}\n" if record.layer else rules
 
 
-def backdrop_rules(record: BackdropRecord, address: str) -> str:
+def backdrop_rules(record: BackdropRecord, addresses: Addresses) -> str:
     """The rules of one backdrop."""
     parts = [f"/* {record.name} */"]
     if record.clip or record.hosted:
         parts.append(_moving_base(record))
+    if record.is_element:
+        parts += _element_base(record)
     for shown in record.shown:
-        parts.append(_breakpoint(record, shown, address))
-        parts.extend(_densities(record.element, shown, address))
-    return "\n".join(parts) + "\n"
+        parts.append(_breakpoint(record, shown, addresses))
+        parts.extend([] if record.is_element else _densities(record.element, shown, addresses))
+    rules = "\n".join(parts) + "\n"
+    return forced(rules) if record.force else rules
 
 
-def _breakpoint(record: BackdropRecord, shown: Shown, address: str) -> str:
+def _breakpoint(record: BackdropRecord, shown: Shown, addresses: Addresses) -> str:
     """What holds for the whole breakpoint, with the picture for browsers of any age."""
     slot = shown.view.slot
     base = [*_height_lines(slot.height), f"background-color: {shown.behind.css};"]
-    layer = _layer_lines(shown, address)
+    layer = [] if record.is_element else _layer_lines(shown, addresses)
     if not drifts(shown):
-        rules = [_block(record.element, [*base, *layer]), *_moving_rules(record.element, shown)]
+        rules = [_block(record.element, [*base, *layer]), *_covering_rules(record, shown)]
         return _under(breakpoint_condition(slot.breakpoint), rules)
     name = f"drift-{record.name}-{slot.breakpoint.name}"
     rules = drift_rules(record.element, name, slot.drift, base, layer)
     return _under(breakpoint_condition(slot.breakpoint), rules) + "\n" + keyframes(name, slot.drift)
 
 
-def _layer_lines(shown: Shown, address: str) -> list[str]:
+def _layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
     """The picture, for browsers of any age, and how it lies in its box."""
     slot, picture = shown.view.slot, shown.view.picture
     if picture is None:
         return ["background-image: none;"]
     oldest = shown.shipped[0].assets[-1]
-    picture_layer = f"url({css_string(address + oldest.file)})"
+    picture_layer = f"url({css_string(addresses.of(oldest.file))})"
     lines = [f"background-image: {_layered(shown, picture_layer)};"]
     position, repeat = position_text(picture.cut.position), _repeat(slot)
     if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
@@ -160,18 +166,35 @@ def _clip_of(element: str) -> str:
     return f":is({element}) > video[data-moving]"
 
 
-def _moving_rules(element: str, shown: Shown) -> list[str]:
-    """Where a clip lies in its box, as its still does, and the scrim above both."""
+def _covering_rules(record: BackdropRecord, shown: Shown) -> list[str]:
+    """Where a clip or a picture lies in its box, as a background would, and the scrim above."""
     picture, rules = shown.view.picture, list[str]()
     if not shown.is_covered or picture is None:
         return rules
+    position = f"object-position: {position_text(picture.cut.position)};"
     if shown.clip:
-        position = position_text(picture.cut.position)
-        rules.append(_block(_clip_of(element), [f"object-position: {position};"]))
+        rules.append(_block(_clip_of(record.element), [position]))
+    if record.is_element:
+        fit = f"object-fit: {shown.view.slot.fit.css};"
+        rules.append(_block(_picture_in(record.element), [fit, position]))
     if shown.scrim and picture.copy:
         scrim = f"background-image: {gradient(shown.scrim, picture.copy)};"
-        rules.append(_block(f":is({element})::after", ['content: "";', *_LAYER, scrim]))
+        rules.append(_block(f":is({record.element})::after", ['content: "";', *_LAYER, scrim]))
     return rules
+
+
+def _picture_in(element: str) -> str:
+    return f":is({element}) > [data-backdrop] > img"
+
+
+def _element_base(record: BackdropRecord) -> list[str]:
+    """A picture behind the content, whatever the width: as large as its box, or as the window."""
+    is_fixed = any(one.view.slot.attachment == "fixed" for one in record.shown)
+    box = ["position: relative;", "isolation: isolate;"]
+    box += [] if is_fixed else ["overflow: hidden;", "overflow: clip;"]
+    fill = ["width: 100%;", "height: 100%;", "max-width: none;", "margin: 0;"]
+    layer = ["position: fixed;", *_LAYER[1:]] if is_fixed else [*_LAYER]
+    return [_block(record.element, box), _block(_picture_in(record.element), [*layer, *fill])]
 
 
 def drifts(shown: Shown) -> bool:
@@ -206,26 +229,21 @@ def _height_lines(height: HeightRule) -> list[str]:
     return lines if older == newer else [*lines, f"min-height: {newer};"]
 
 
-def _densities(element: str, shown: Shown, address: str) -> list[str]:
+def _densities(element: str, shown: Shown, addresses: Addresses) -> list[str]:
     target = layer_of(element) if drifts(shown) else element
     return [
         _under(
-            rung_condition(shown, shipped), [_block(target, [_image_set(shown, shipped, address)])]
+            rung_condition(shown, shipped),
+            [_block(target, [_image_set(shown, shipped, addresses)])],
         )
         for shipped in shown.shipped
     ]
 
 
-def rung_condition(shown: Shown, shipped: Shipped) -> str:
-    """The condition for the screens that get this rung; style sheet and hint share it."""
-    breakpoint_ = shown.view.slot.breakpoint
-    return any_of(tile_condition(tile, breakpoint_) for tile in shipped.rung.tiles)
-
-
-def _image_set(shown: Shown, shipped: Shipped, address: str) -> str:
+def _image_set(shown: Shown, shipped: Shipped, addresses: Addresses) -> str:
     """All formats of a rung, the browser takes the first it knows (CSS Images 4, section 2.4)."""
     candidates = ",\n".join(
-        f"{INDENT * 3}url({css_string(address + asset.file)}) 1x"
+        f"{INDENT * 3}url({css_string(addresses.of(asset.file))}) 1x"
         f" type({css_string(asset.format.media_type)})"
         for asset in shipped.assets
     )

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from itertools import islice
+from pathlib import Path
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.targets import LEVELS
-from brightcanvas.brief.model import Backdrop, Brief
+from brightcanvas.brief.model import Backdrop, Brief, PageWish
 from brightcanvas.clip.transcoding import ClipFile
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.legibility import BUSY_FROM
+from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import (
     Asset,
     BackdropRecord,
@@ -30,10 +32,13 @@ from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal import one_fetch
+from brightcanvas.rules.headers import header_lines, links
 from brightcanvas.rules.hints import backdrop_hints, hints
 from brightcanvas.rules.markup import markup
 from brightcanvas.rules.moving import moving_script
 from brightcanvas.rules.page import try_page
+from brightcanvas.rules.paste import paste_page
+from brightcanvas.rules.pictures import picture_markup
 from brightcanvas.rules.stylesheet import backdrop_rules, stylesheet
 from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
@@ -54,6 +59,7 @@ from brightcanvas.workshop.making import Workshop
 from brightcanvas.workshop.moving import MadeClip, make_clips, moving_views
 from brightcanvas.workshop.posters import with_posters
 from brightcanvas.workshop.publishing import LEDGER, publish
+from brightcanvas.workshop.serving import places_from
 from brightcanvas.workshop.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
 from brightcanvas.workshop.store import Store
 
@@ -74,6 +80,8 @@ class Outcome:
     """For backdrops that are cut round no named subject: the backdrop, and a suggested one."""
     ledger: str
     """The text of ``ledger.json``."""
+    lacking: tuple[str, ...] = ()
+    """Files that the brief's table has no address for."""
 
     @property
     def holds(self) -> bool:
@@ -117,7 +125,8 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     legibility = _judge_all(plan, results, clips, store)
     workshop = Workshop(store, lambda _: None)
     record, files = _Naming(results, legibility, clips).record(plan)
-    files |= rule_files(record)
+    lacking = record.addresses.lacking(sorted(files))
+    files |= rule_files(record, brief.pages, lacking)
     verdicts = (
         *check_all(plan),
         *_check_made(plan, results),
@@ -132,7 +141,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     publish(brief.output, published, folder / "publishing.json")
     digests = {name: hashlib.sha256(content).hexdigest() for name, content in published.items()}
     store.trim(brief.room)
-    return Outcome(plan, record, verdicts, digests, _suggestions(plan, results), ledger)
+    return Outcome(plan, record, verdicts, digests, _suggestions(plan, results), ledger, lacking)
 
 
 def remember(
@@ -152,8 +161,14 @@ def remember(
     files = {one.path.resolve(): one.digest for one in facts}
     files |= {brief.output.resolve() / name: digest for name, digest in outcome.published.items()}
     files[brief.path.resolve()] = brief.digest
+    if brief.address_table:
+        files[brief.address_table.resolve()] = _digest(brief.address_table)
     text = stamp_text(files, began, {"limit": limit}, Remembered(status, texts))
     write_whole(stamp_path(brief.path), text.encode())
+
+
+def _digest(path: Path) -> str:
+    return hashlib.sha256(path.read_bytes()).hexdigest()
 
 
 def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
@@ -285,19 +300,36 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
 
 def _check_fetches(record: Record) -> Iterator[Verdict]:
     for one in record.backdrops:
-        rules, hinted = backdrop_rules(one, record.address), backdrop_hints(one, record.address)
-        yield one_fetch.check(one.name, rules, hinted, is_hinted=one.first_view)
+        addresses = record.addresses
+        rules, hinted = backdrop_rules(one, addresses), backdrop_hints(one, addresses)
+        elements = picture_markup(one, addresses) if one.is_element else ""
+        yield one_fetch.check(one.name, rules, elements, hinted, is_hinted=one.first_view)
 
 
-def rule_files(record: Record) -> dict[str, bytes]:
-    """The style sheet, the hints, the markup and the page to try them on."""
+def _address_table(brief: Brief, names: Iterable[str]) -> Mapping[str, str]:
+    return places_from(brief.address_table, names) if brief.address_table else {}
+
+
+def rule_files(
+    record: Record, pages: Sequence[PageWish], lacking: Sequence[str]
+) -> dict[str, bytes]:
+    """The style sheet, the hints, the markup, and the pages to try and to paste them."""
+    addresses = record.addresses
+    values = [value for one in record.backdrops for value in links(one, addresses)]
     texts = {"moving.js": moving_script()} if record.moves else {}
     texts |= {
-        "backdrops.css": stylesheet(record, record.address),
-        "head.html": hints(record, record.address),
-        "markup.html": "\n".join(markup(one, record.address) for one in record.backdrops),
+        "backdrops.css": stylesheet(record, addresses),
+        "head.html": hints(record, addresses),
+        "headers.txt": header_lines(values),
+        "markup.html": "\n".join(markup(one, addresses) for one in record.backdrops),
+        "paste.html": paste_page(record, lacking),
         TRY_PAGE: try_page(record),
     }
+    for page in pages:
+        own = replace(
+            record, backdrops=tuple(one for one in record.backdrops if one.name in page.backdrops)
+        )
+        texts[f"head-{page.name}.html"] = hints(own, addresses)
     return {name: text.encode() for name, text in texts.items()}
 
 
@@ -329,7 +361,8 @@ class _Naming:
         """What was made, and the content of each picture by its published name."""
         brief = plan.brief
         backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
-        return Record(brief.title, brief.address, backdrops), self._files
+        addresses = Addresses(brief.address, _address_table(brief, self._files))
+        return Record(brief.title, addresses, backdrops, brief.layer), self._files
 
     def _backdrop(self, one: BackdropPlan) -> BackdropRecord:
         averages = [self._results[job].average for view in one.views for job in jobs_of(view)]
@@ -341,6 +374,9 @@ class _Naming:
             backdrop.first_view,
             tuple(self._shown(backdrop, view, fallback) for view in one.views),
             backdrop.hosted,
+            backdrop.is_element,
+            backdrop.alternative,
+            backdrop.force,
         )
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
@@ -354,7 +390,7 @@ class _Naming:
         judged = self._legibility.get(view)
         clip = self._clip(prefix, backdrop, self._clips.get(view))
         scrim = judged.scrim if judged else None
-        is_covered = bool(clip or backdrop.hosted)
+        is_covered = bool(clip or backdrop.hosted or backdrop.is_element)
         return Shown(view, view.slot.behind or average, scrim, shipped, clip, is_covered)
 
     def _clip(self, prefix: str, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:

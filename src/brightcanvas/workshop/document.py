@@ -18,8 +18,8 @@ from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, 
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.conditions import breakpoint_condition
-from brightcanvas.rules.stylesheet import position_text, rung_condition
+from brightcanvas.rules.conditions import breakpoint_condition, rung_condition
+from brightcanvas.rules.stylesheet import position_text
 
 LEDGER_VERSION = 1
 
@@ -30,7 +30,7 @@ def ledger_text(record: Record, verdicts: Sequence[Verdict], files: Mapping[str,
         "made_by": "bright-canvas",
         "version": __version__,
         "ledger_version": LEDGER_VERSION,
-        "site": {"title": record.title, "address": record.address},
+        "site": {"title": record.title, "address": record.addresses.prefix},
         "backdrops": [_backdrop(one) for one in record.backdrops],
         "promises": [asdict(verdict) for verdict in verdicts],
         "files": [file_facts(name, content) for name, content in sorted(files.items())],
@@ -49,6 +49,7 @@ def _backdrop(one: BackdropRecord) -> dict[str, Any]:
         "name": one.name,
         "element": one.element,
         "first_view": one.first_view,
+        "form": "element" if one.is_element else "background",
         "hosted": asdict(one.hosted) if one.hosted else None,
         "breakpoints": [_shown(shown) for shown in one.shown],
     }

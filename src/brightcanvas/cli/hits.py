@@ -1,0 +1,96 @@
+"""``bright-canvas hits``."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict
+
+from rich.console import Console
+
+from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.basics.shapes import plain_number
+from brightcanvas.brief.loading import load_brief
+from brightcanvas.cli.streams import Streams
+from brightcanvas.rehearsal.aim import Aim, aim
+from brightcanvas.rehearsal.fetches import load
+from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
+
+SHEET = "backdrops.css"
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Tell what the brief's selectors hit on a page, and who would win there."""
+    brief = load_brief(arguments.brief)
+    sheet = brief.output / SHEET
+    is_built = sheet.is_file()
+    ours = sheet.read_text(encoding="utf-8") if is_built else ""
+    page = read_page(folder_of(arguments.page, arguments.root), ours)
+    found = [aim(page, one.name, one.element, DEVICES) for one in brief.backdrops]
+    faults = list(_faults(page))
+    if streams.as_json:
+        aims = [{**asdict(one), "is_good": one.is_good} for one in found]
+        streams.document({"page": str(arguments.page), "backdrops": aims, "faults": faults})
+    console = streams.console()
+    for one in found:
+        _print_aim(one, console, is_built=is_built)
+    if not is_built:
+        console.print("Build first to learn which rules of the page would win over ours.")
+    for line in faults:
+        console.print(f"The page itself: {line}", soft_wrap=True)
+    good = all(one.is_good for one in found)
+    return ExitStatus.ALL_WELL if good else ExitStatus.PROMISE_BROKEN
+
+
+def _print_aim(one: Aim, console: Console, *, is_built: bool) -> None:
+    count = len(one.hits)
+    names = ", ".join(dict.fromkeys(one.hits))
+    told = f"{count} element{'' if count == 1 else 's'}: {names}" if count else "no element"
+    console.print(f"{one.backdrop}  {one.selector}  hits {told}", soft_wrap=True)
+    if one.width is not None:
+        widest = max(device.viewer.width for device in DEVICES)
+        console.print(
+            f"  likely {plain_number(round(one.width))} px wide in a window of"
+            f" {plain_number(widest)} px"
+        )
+    for rival in one.rivals:
+        console.print(f"  at {rival.device}, {rival.where} wins: {rival.says}", soft_wrap=True)
+    if is_built and one.is_good:
+        console.print("  our rules win on every usual screen")
+    if one.advice:
+        console.print(f"  {one.advice}", soft_wrap=True)
+
+
+def _faults(page: Page) -> Iterator[str]:
+    """What a page does wrong already, whatever we add."""
+    for device in DEVICES:
+        found = load(page, device.viewer)
+        for fetch in found.useless:
+            yield f"{device.figures}: hints {file_name(fetch)}, and shows it nowhere"
+    yield from _hidden(page)
+    for node in page.nodes("video"):
+        if not node.get("poster"):
+            yield "a clip has no still: give it a poster, or a picture behind it"
+
+
+def _hidden(page: Page) -> Iterator[str]:
+    """Pictures that are fetched although nobody sees them."""
+    wrapped = {id(one.etree_element): one for one in page.cascade.elements}
+    for node in page.nodes("img"):
+        element = wrapped.get(id(node))
+        hidden = [
+            device.figures
+            for device in DEVICES
+            if element is not None and not page.cascade.is_shown(element, device.viewer)
+        ]
+        if hidden and node.get("loading") != "lazy":
+            yield (
+                f"{node.get('src') or 'a picture'} is hidden, but fetched, at {hidden[0]}"
+                f"{_more(hidden)}: use another source there, or loading=lazy"
+            )
+
+
+def _more(hidden: Sequence[str]) -> str:
+    return f" and {len(hidden) - 1} more screens" if len(hidden) > 1 else ""

@@ -1,0 +1,26 @@
+"""Where the published files will be found on the web."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Addresses:
+    """URLs by file name: from a table where it has one, else a prefix and the name."""
+
+    prefix: str = ""
+    table: Mapping[str, str] = field(default_factory=dict)
+
+    def of(self, file: str) -> str:
+        """The URL of a published file."""
+        return self.table.get(file) or self.prefix + file
+
+    def lacking(self, files: Iterable[str]) -> tuple[str, ...]:
+        """The files that a table should have and doesn't; none where there is no table."""
+        return tuple(one for one in files if one not in self.table) if self.table else ()
+
+
+BESIDE = Addresses()
+"""Files beside the page."""

@@ -1,0 +1,159 @@
+"""Whether a brief's selectors hit a page's elements, and whether our rules win there."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from difflib import get_close_matches
+from typing import Any
+
+import cssselect2
+import tinycss2
+
+from brightcanvas.rehearsal.page import OURS, Node, Page, label
+from brightcanvas.rehearsal.rehearsing import Device
+from brightcanvas.selection.lengths import NotALengthError, length
+from brightcanvas.selection.screens import Viewer
+
+_MARKED = re.compile(r"([.#])([\w-]+)")
+_PSEUDO = re.compile(r"::?(?:before|after)\b")
+
+
+@dataclass(frozen=True)
+class Rival:
+    """A declaration that wins over ours."""
+
+    device: str
+    where: str
+    """The style sheet, or ``style attribute``."""
+    says: str
+
+
+@dataclass(frozen=True)
+class Aim:
+    """One backdrop's selector on a page."""
+
+    backdrop: str
+    selector: str
+    hits: tuple[str, ...]
+    """The elements, as people name them."""
+    width: float | None
+    """CSS px of the first one's likely box on the widest screen."""
+    rivals: tuple[Rival, ...]
+    advice: str
+
+    @property
+    def is_good(self) -> bool:
+        """Whether it hits something, and our rules win."""
+        return bool(self.hits) and not self.rivals
+
+
+def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Device]) -> Aim:
+    """How one backdrop's selector does on a page.
+
+    Args:
+        page: read with our style sheet, if there is one.
+        backdrop: its name.
+        selector: of its element.
+        devices: screens to try.
+    """
+    elements = _hit(page, _PSEUDO.sub("", selector))
+    widest = max(devices, key=lambda one: one.viewer.width).viewer
+    rivals = tuple(_rivals(page, elements, devices)) if elements else ()
+    return Aim(
+        backdrop,
+        selector,
+        tuple(label(one.etree_element) for one in elements),
+        _width(page, elements[0], widest) if elements else None,
+        rivals,
+        _advice(page, selector, elements, rivals),
+    )
+
+
+def _hit(page: Page, selector: str) -> list[Any]:
+    compiled = cssselect2.compile_selector_list(selector)
+    matcher = cssselect2.Matcher()
+    for one in compiled:
+        matcher.add_selector(one, None)
+    return [
+        one
+        for one in page.cascade.elements
+        if matcher.match(one) and not page.is_inert(one.etree_element)
+    ]
+
+
+def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Device]) -> Iterator[Rival]:
+    """Where another background than ours wins, each only once."""
+    told: set[tuple[str, str]] = set()
+    for element in elements:
+        if not any(one.base == OURS for one in page.cascade.declared(element)):
+            continue
+        for device in devices:
+            winner = page.cascade.winner(element, device.viewer)
+            if winner is None or winner[0].base == OURS:
+                continue
+            said = tinycss2.serialize(winner[0].value).strip()
+            where = winner[0].origin.rpartition("/")[2] or winner[0].origin
+            if (where, said) not in told:
+                told.add((where, said))
+                yield Rival(device.figures, where, f"{winner[0].name}: {said}")
+
+
+def _advice(page: Page, selector: str, elements: Sequence[Any], rivals: Sequence[Rival]) -> str:
+    if not elements:
+        return _nearest(page, selector)
+    if any(one.where == "style attribute" for one in rivals):
+        return "the host writes it into the element: force = true wins"
+    if rivals:
+        return "name the element more closely (#id, or two classes), or use force = true"
+    if len(elements) > 1:
+        return "all of them get the same picture; name one more closely if that isn't meant"
+    return ""
+
+
+def _nearest(page: Page, selector: str) -> str:
+    """What may have been meant where nothing is hit."""
+    classes = {name for node in page.root.iter() for name in _words(node, "class")}
+    names = {name for node in page.root.iter() for name in _words(node, "id")}
+    for mark, name in _MARKED.findall(selector):
+        here, there = (classes, names) if mark == "." else (names, classes)
+        other = "#" if mark == "." else "."
+        if name not in here and name in there:
+            kinds = ("a class", "an id") if mark == "." else ("an id", "a class")
+            return f"'{name}' is {kinds[1]} on this page, not {kinds[0]}: write {other}{name}"
+        if name not in here:
+            close = get_close_matches(name, sorted(here), n=1)
+            hint = f"; did you mean {mark}{close[0]}?" if close else ""
+            return f"nothing on this page has {mark}{name}{hint}"
+    return "no element of this page is like that"
+
+
+def _words(node: Node, name: str) -> list[str]:
+    value = node.get(name) if isinstance(node.tag, str) else None
+    return str(value).split() if value else []
+
+
+def _width(page: Page, element: Any, viewer: Viewer) -> float:  # noqa: ANN401
+    """The likely width of an element's box: what it and those round it say of their width."""
+    across = viewer.width
+    for one in (*element.ancestors, element):
+        within = Viewer(across, viewer.height, viewer.density)
+        for name in ("width", "max-width"):
+            said = page.cascade.word(one, name, viewer)
+            found = _length(said, within, viewer)
+            across = min(across, found) if found is not None else across
+    return across
+
+
+def _length(said: str, within: Viewer, viewer: Viewer) -> float | None:
+    """A width in CSS px; percentages are of what it lies in."""
+    if said.endswith("%"):
+        said = f"calc({said[:-1]} * {within.width / 100}px)"
+    tokens = tinycss2.parse_component_value_list(said)
+    if len(tokens) != 1:
+        return None
+    try:
+        return length(tokens[0], viewer)
+    except NotALengthError:
+        return None
