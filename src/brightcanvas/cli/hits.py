@@ -65,10 +65,12 @@ def _print_aim(one: Aim, console: Console, *, is_built: bool) -> None:
 
 def _faults(page: Page) -> Iterator[str]:
     """What a page does wrong already, whatever we add."""
+    useless: dict[str, list[str]] = {}
     for device in DEVICES:
-        found = load(page, device.viewer)
-        for fetch in found.useless:
-            yield f"{device.figures}: hints {file_name(fetch)}, and shows it nowhere"
+        for fetch in load(page, device.viewer).useless:
+            useless.setdefault(file_name(fetch), []).append(device.figures)
+    for name, screens in useless.items():
+        yield f"{name} is hinted, and shown by nothing, at {screens[0]}{_more(screens)}"
     yield from _hidden(page)
     for node in page.nodes("video"):
         if not node.get("poster"):
@@ -93,4 +95,5 @@ def _hidden(page: Page) -> Iterator[str]:
 
 
 def _more(hidden: Sequence[str]) -> str:
-    return f" and {len(hidden) - 1} more screens" if len(hidden) > 1 else ""
+    further = len(hidden) - 1
+    return f" and {further} more screen{'' if further == 1 else 's'}" if further else ""

@@ -18,6 +18,9 @@ from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 HEADERS = 230
 """Bytes of an answer's own headers, about."""
 
+PACKET = 1400
+"""Bytes of a page that arrive together, about: what stands in them is found together."""
+
 
 @dataclass(frozen=True)
 class Timing:
@@ -116,7 +119,13 @@ class _Run:
         if fetch.url == self._page:
             return True
         there = all(url in self._done or url not in self._sizes for url in fetch.after)
-        return there and self._arrived() >= min(fetch.place, 1.0) - 1e-9 and self._arrived() > 0
+        return there and self._arrived() >= self._place(fetch) - 1e-9 and self._arrived() > 0
+
+    def _place(self, fetch: Fetch) -> float:
+        """The share of the page that is there when a file is found in it: whole packets."""
+        size = self._sizes[self._page] + HEADERS
+        packets = math.ceil(fetch.place * size / PACKET)
+        return min(1.0, packets * PACKET / size)
 
     def _may_be_asked(self, fetch: Fetch) -> bool:
         if self._protocol is Protocol.HTTP2 or fetch.urgency == Urgency.FIRST:
@@ -164,7 +173,8 @@ class _Run:
         if one.fetch.url != self._page:
             return one.left
         share = 1 - one.left / one.bytes
-        places = [two.place for two in self._waiting if share + 1e-9 < two.place < 1]
+        known = (self._place(two) for two in self._waiting)
+        places = [place for place in known if share + 1e-9 < place < 1]
         return min([one.left, *((place - share) * one.bytes for place in places)])
 
     def _shares(self) -> Iterator[tuple[int, float]]:

@@ -43,7 +43,7 @@ def clip_markup(record: BackdropRecord, addresses: Addresses) -> str:
     sources = "\n".join(_sources(record, addresses))
     return (
         f'  <video data-moving muted playsinline{round_} preload="none" width="{best.width}"'
-        f' height="{best.height}" tabindex="-1" aria-hidden="true" disablepictureinpicture>\n'
+        f' height="{best.height}" tabindex="-1" aria-hidden="true">\n'
         f"{sources}\n"
         f"  </video>\n"
         f"{_button(clip.wish.pause, clip.wish.play)}"

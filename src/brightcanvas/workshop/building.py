@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.errors import BriefError
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.targets import LEVELS
 from brightcanvas.brief.model import Backdrop, Brief, PageWish
@@ -111,6 +113,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         BrightCanvasError: nothing is published then.
     """
     watcher = watcher or Watcher()
+    table = _address_table(brief)
     plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
     store = Store(folder)
@@ -124,7 +127,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     }
     legibility = _judge_all(plan, results, clips, store)
     workshop = Workshop(store, lambda _: None)
-    record, files = _Naming(results, legibility, clips).record(plan)
+    record, files = _Naming(results, legibility, clips, table).record(plan)
     lacking = record.addresses.lacking(sorted(files))
     files |= rule_files(record, brief.pages, lacking)
     verdicts = (
@@ -306,8 +309,18 @@ def _check_fetches(record: Record) -> Iterator[Verdict]:
         yield one_fetch.check(one.name, rules, elements, hinted, is_hinted=one.first_view)
 
 
-def _address_table(brief: Brief, names: Iterable[str]) -> Mapping[str, str]:
-    return places_from(brief.address_table, names) if brief.address_table else {}
+def _address_table(brief: Brief) -> Mapping[str, str]:
+    """URLs by file name, as the brief's list has them."""
+    if brief.address_table is None:
+        return {}
+    if brief.address_table.is_dir():
+        raise BriefError(f"{brief.address_table} is a folder; a list of files and URLs is wanted")
+    table = places_from(brief.address_table, ())
+    for name, url in table.items():
+        scheme = urlsplit(url).scheme
+        if scheme not in ("", "http", "https") or any(ord(one) < 33 for one in url):
+            raise BriefError(f"{brief.address_table}: {url!r}, for {name}, is no web address")
+    return table
 
 
 def rule_files(
@@ -350,8 +363,10 @@ class _Naming:
         results: Mapping[Job, Result],
         legibility: Mapping[View, Legibility],
         clips: Mapping[View, MadeClip],
+        table: Mapping[str, str],
     ) -> None:
         self._results = results
+        self._table = table
         self._legibility = legibility
         self._clips = clips
         self._files: dict[str, bytes] = {}
@@ -361,7 +376,7 @@ class _Naming:
         """What was made, and the content of each picture by its published name."""
         brief = plan.brief
         backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
-        addresses = Addresses(brief.address, _address_table(brief, self._files))
+        addresses = Addresses(brief.address, self._table)
         return Record(brief.title, addresses, backdrops, brief.layer), self._files
 
     def _backdrop(self, one: BackdropPlan) -> BackdropRecord:

@@ -16,6 +16,7 @@
     const button = video.parentNode.querySelector("[data-moving-button]");
     const sources = [...video.querySelectorAll("source")];
     let inView = false, loaded = "", over = false;
+    video.disablePictureInPicture = true;
     const fitting = () => saves ? undefined : sources.find(
       (one) => matchMedia(one.media).matches && video.canPlayType(one.type));
     const label = () => {

@@ -1,0 +1,311 @@
+"""Page loads played through, and what browsers do beside it."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from brightcanvas.rehearsal.chromium import chromium
+from brightcanvas.rehearsal.confirming import confirm
+from brightcanvas.rehearsal.fetches import load
+from brightcanvas.rehearsal.firefox import firefox
+from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
+from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
+from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
+from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.rehearsal.rehearsing import Device, rehearse
+from brightcanvas.rehearsal.shaping import served
+from brightcanvas.rehearsal.timeline import HEADERS, Course, course_of
+from brightcanvas.selection.screens import Viewer
+
+from .browsing import CHROMIUM, DRIVER
+from .conftest import Demo, Ran, call, save_noise
+
+LAPTOP = Viewer(1440, 900, 1)
+LINE = Line(800_000, 0.1)
+"""100 kB a second."""
+PLAIN = Habits("a browser without habits")
+
+
+def write_page(folder: Path, head: str, body: str, **files: int) -> Page:
+    """A page of 2000 bytes with files of so many bytes beside it."""
+    text = f"<!doctype html><html lang=en><head><title>x</title>{head}</head><body>{body}"
+    (folder / "index.html").write_text(text.ljust(2000 - HEADERS), "utf-8")
+    for name, size in files.items():
+        (folder / name.replace("_", ".")).write_bytes(b"x" * (size - HEADERS))
+    return read_page(folder_of(folder / "index.html"))
+
+
+def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTTP1) -> Course:
+    return course_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
+
+
+def times(course: Course) -> dict[str, tuple[float, float, float]]:
+    return {
+        one.fetch.url.rpartition("/")[2]: (
+            round(one.asked, 4), round(one.begun, 4), round(one.done, 4),
+        )
+        for one in course.timings
+    }  # fmt: skip
+
+
+def test_a_page_takes_two_trips_and_its_bytes(tmp_path: Path) -> None:
+    page = write_page(tmp_path, "", "hello")
+    assert times(played(page)) == {"index.html": (0.0, 0.2, 0.22)}
+    assert times(played(page, protocol=Protocol.HTTP2)) == {"index.html": (0.0, 0.3, 0.32)}
+
+
+def test_a_background_waits_for_the_sheet_a_hinted_one_does_not(tmp_path: Path) -> None:
+    rule = '<link rel="stylesheet" href="s.css">'
+    write_page(tmp_path, rule, "<div class=a></div>", a_png=10_000)
+    (tmp_path / "s.css").write_text(".a { background: url(a.png) }".ljust(3000 - HEADERS), "utf-8")
+    late = times(played(read_page(folder_of(tmp_path / "index.html")), protocol=Protocol.HTTP2))
+    sheet = late["s.css"]
+    assert late["a.png"][0] == sheet[2]
+    assert late["a.png"][1] == pytest.approx(sheet[2] + 0.1)
+    hint = '<link rel="preload" as="image" href="a.png">'
+    write_page(tmp_path, hint + rule, "<div class=a></div>", a_png=10_000)
+    early = times(played(read_page(folder_of(tmp_path / "index.html")), protocol=Protocol.HTTP2))
+    assert early["a.png"][0] < sheet[1]
+    assert early["a.png"][2] < late["a.png"][2]
+    assert early["s.css"][2] == pytest.approx(sheet[2], abs=0.005), "the sheet still goes first"
+
+
+def test_answers_share_a_line_evenly_over_http_1(tmp_path: Path) -> None:
+    page = write_page(tmp_path, "", "<img src=a.png><img src=b.png>", a_png=10_000, b_png=10_000)
+    course = times(played(page))
+    assert course["a.png"][1] == pytest.approx(course["a.png"][0] + 0.2), "a connection of its own"
+    last = max(one[2] for one in course.values())
+    begun = max(one[1] for name, one in course.items() if name != "index.html")
+    assert last >= begun
+    moved = sum(one.bytes for one in played(page).timings if one.fetch.kind == "picture")
+    first = min(one[1] for name, one in course.items() if name != "index.html")
+    assert last - first >= moved / 100_000 - 1e-6, "no more than the line carries"
+
+
+def test_six_connections_at_most(tmp_path: Path) -> None:
+    body = "".join(f"<img src=n{number}.png>" for number in range(9))
+    files = {f"n{number}_png": 20_000 for number in range(9)}
+    course = played(write_page(tmp_path, "", body, **files))
+    for moment in [one.asked for one in course.timings]:
+        open_ = [one for one in course.timings if one.asked <= moment < one.done]
+        assert len(open_) <= 6
+
+
+@given(sizes=st.lists(st.integers(300, 40_000), min_size=1, max_size=8), newer=st.booleans())
+def test_no_line_carries_more_than_it_can(sizes: list[int], *, newer: bool) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        body = "".join(f"<img src=n{number}.png>" for number in range(len(sizes)))
+        files = {f"n{number}_png": size for number, size in enumerate(sizes)}
+        page = write_page(Path(name), "", body, **files)
+        protocol = Protocol.HTTP2 if newer else Protocol.HTTP1
+        course = played(page, LIKE_CHROMIUM, protocol)
+    assert len(course.timings) == len(sizes) + 1
+    begun = min(one.begun for one in course.timings)
+    assert (course.done - begun) * 100_000 >= sum(one.bytes for one in course.timings) - 1
+
+
+def test_habits_of_browsers(tmp_path: Path) -> None:
+    """Firefox asks for no picture over HTTP/1.1 before the head's sheet is there."""
+    head = '<link rel="preload" as="image" href="a.png"><link rel="stylesheet" href="s.css">'
+    page = write_page(tmp_path, head, "<img src=a.png>", a_png=5000, s_css=30_000)
+    held = times(played(page, LIKE_FIREFOX))
+    assert held["a.png"][0] == held["s.css"][2]
+    free = times(played(page, LIKE_CHROMIUM))
+    assert free["a.png"][0] < free["s.css"][1]
+
+
+@pytest.mark.parametrize(
+    ("text", "name"),
+    [("1.6Mbit/s,150ms", "1.6 Mbit/s, 150 ms"), ("400 kbit/s, 0.4ms", "400 kbit/s, 0.4 ms")],
+)
+def test_lines_are_named_by_their_figures(text: str, name: str) -> None:
+    line = line_of(text)
+    assert line is not None
+    assert line.name == name
+
+
+@pytest.mark.parametrize("text", ["", "fast", "1.2.3Mbit,1ms", "0Mbit/s,1ms", "5Mbit/s"])
+def test_what_is_no_line_is_refused(text: str) -> None:
+    assert line_of(text) is None
+
+
+def rehearsed(page: Path, *more: str) -> tuple[Ran, Any]:
+    ran = call("rehearse", page, "--into", page.parent / "drawn", "--json", *more)
+    return ran, json.loads(ran.out)
+
+
+def test_a_hint_in_vain_is_told_and_breaks_the_promise(tmp_path: Path) -> None:
+    hint = '<link rel="preload" as="image" href="b.png" media="(width >= 1000px)">'
+    body = "<style>.a { background: #eee url(a.png) }</style><div class=a></div>"
+    page = write_page(tmp_path, hint, body, a_png=4000, b_png=4000).folder.page
+    ran, facts = rehearsed(page, "--screen", "390x844@3", "--screen", "1440x900")
+    assert ran.status == 1
+    assert [one["in_vain"] for one in facts["screens"]] == [[], ["b.png"]]
+    assert "b.png" in ran.err
+    assert (tmp_path / "drawn/waterfall.png").read_bytes().startswith(b"\x89PNG")
+    assert "b.png" in (tmp_path / "drawn/rehearsal.html").read_text("utf-8")
+
+
+def test_the_demo_fetches_nothing_in_vain_and_hints_gain(demo: Demo, tmp_path: Path) -> None:
+    ran = call("rehearse", demo.published / "try-it.html", "--into", tmp_path, "--json")
+    assert ran.status == 0, ran.err
+    for screen in json.loads(ran.out)["screens"]:
+        assert screen["in_vain"] == []
+        assert sum(one["hinted"] for one in screen["pictures"]) == 1
+        for line in screen["lines"]:
+            assert line["with_hints"] < line["without_hints"], screen["name"]
+
+
+@pytest.mark.parametrize(
+    ("markup", "says"),
+    [("", "no page is there"), ("<div>" * 5000, "nested more than")],
+)
+def test_pages_that_are_none(tmp_path: Path, markup: str, says: str) -> None:
+    if markup:
+        (tmp_path / "index.html").write_text(markup, "utf-8")
+    ran = call("rehearse", tmp_path / "index.html")
+    assert ran.status == 2
+    assert says in ran.err
+
+
+@given(st.binary(max_size=300))
+def test_any_bytes_can_be_rehearsed(content: bytes) -> None:
+    with tempfile.TemporaryDirectory() as name:
+        page = Path(name, "index.html")
+        page.write_bytes(b"<style>" + content + b"</style><link rel=preload as=image " + content)
+        load(read_page(folder_of(page)), LAPTOP)
+
+
+def test_files_outside_the_root_are_not_read(tmp_path: Path) -> None:
+    (tmp_path / "site").mkdir()
+    (tmp_path / "secret.css").write_text(".a { background: url(x.png) }", "utf-8")
+    page = tmp_path / "site/index.html"
+    page.write_text('<link rel="stylesheet" href="../secret.css"><div class=a>', "utf-8")
+    found = load(read_page(folder_of(page)), LAPTOP)
+    assert found.pictures == ()
+
+
+# What selectors hit
+
+
+def hit(tmp_path: Path, element: str, markup: str) -> Ran:
+    save_noise(tmp_path / "a.jpg")
+    brief = tmp_path / "brief.toml"
+    brief.write_text(
+        f'[[backdrop]]\nname = "x"\nsource = "a.jpg"\nelement = "{element}"\n', "utf-8"
+    )
+    assert call("build", brief).status == 0
+    (tmp_path / "page.html").write_text(f"<!doctype html><title>x</title>{markup}", "utf-8")
+    return call("hits", tmp_path / "page.html", brief)
+
+
+@pytest.mark.parametrize(
+    ("element", "markup", "status", "says"),
+    [
+        (".arrival", "<main class=arrival></main>", 0, "1 element: main.arrival"),
+        (".arrival", "<p class=arrival><p class=arrival>", 0, "2 elements"),
+        (".arrival", "<main id=arrival></main>", 1, "is an id on this page, not a class"),
+        ("#arrival", "<main class=arrival></main>", 1, "write .arrival"),
+        (".arrivel", "<main class=arrival></main>", 1, "did you mean .arrival?"),
+        (".a", "<main class=a style='background: red'></main>", 1, "force = true wins"),
+        ("main", "<style>.a { background: none }</style><main class=a></main>", 1, "wins: back"),
+        (".a", "<style>main { background: none }</style><main class=a></main>", 0, "our rules win"),
+        (".a", "<style>body { width: 900px }</style><main class=a></main>", 0, "likely 900 px"),
+        (".a", "<main class=a><img hidden src=b.jpg></main>", 0, "hidden, but fetched"),
+    ],
+)
+def test_hits(tmp_path: Path, element: str, markup: str, status: int, says: str) -> None:
+    ran = hit(tmp_path, element, markup)
+    assert ran.status == status, ran.out + ran.err
+    assert says in ran.out
+
+
+# Real browsers
+
+
+@pytest.mark.browser
+@pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
+def test_chromium_paints_about_when_it_was_foretold(demo: Demo) -> None:
+    """On a slow line, where the browser's own time matters least; figures are in ``bench``."""
+    page = read_page(folder_of(demo.published / "try-it.html"))
+    lines = [Line(400e3, 0.4)]
+    found = rehearse(page, [Device("laptop", LAPTOP)], lines, Protocol.HTTP1, LIKE_CHROMIUM)
+    with chromium() as browser:
+        (seen,) = confirm(page.folder, found, browser, 3)
+    assert seen.is_as_foretold
+    assert seen.warnings == ()
+    assert seen.shift == 0
+    assert seen.measured is not None
+    assert seen.predicted == pytest.approx(seen.measured, rel=0.3)
+
+
+WIDTHS = (
+    320,
+    359.5,
+    371.5,
+    390,
+    432,
+    499.5,
+    500,
+    599.5,
+    639.5,
+    640,
+    700.5,
+    853,
+    1099.5,
+    1100,
+    1400,
+)
+FRAMES = "".join(f'<iframe src="/w{number}/try-it.html" width="{width}" height="800"></iframe>'
+                 for number, width in enumerate(WIDTHS))  # fmt: skip
+TOLD = """<script>
+let low = 0, high = 4000;
+while (high - low > 1e-5) {
+  const middle = (low + high) / 2;
+  if (matchMedia(`(min-width: ${middle}px)`).matches) low = middle; else high = middle;
+}
+fetch(location.pathname.replace("try-it.html", "") +
+  `told?${low.toFixed(3)}x${innerHeight}@${devicePixelRatio}`);
+</script>"""
+"""Tells the width that media conditions see: scroll bars included, snapped as the browser does."""
+
+
+@pytest.mark.browser
+@pytest.mark.skipif(
+    not (shutil.which("firefox") or shutil.which("firefox-esr")), reason="no Firefox here"
+)
+@pytest.mark.parametrize("density", [1, 1.5, 2, 3])
+def test_firefox_fetches_one_hinted_file_in_every_frame(
+    demo: Demo, tmp_path: Path, density: float
+) -> None:
+    """15 widths, whole and fractional: each frame has its own copy of the page and its files."""
+    for number in range(len(WIDTHS)):
+        copy = tmp_path / f"w{number}"
+        shutil.copytree(demo.published, copy)
+        page = copy / "try-it.html"
+        text = page.read_text("utf-8").replace("</body>", f"{TOLD}</body>")
+        page.write_text(text.replace("moving.js", "none.js"), "utf-8")
+    (tmp_path / "index.html").write_text(f"<!doctype html><title>x</title>{FRAMES}", "utf-8")
+    with served(folder_of(tmp_path / "index.html")) as host:
+        seen = firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5)
+    page_read = read_page(folder_of(demo.published / "try-it.html"))
+    for number, _ in enumerate(WIDTHS):
+        own = [one.split("/", 2)[2] for one in seen.asked if one.startswith(f"/w{number}/")]
+        told = next(one for one in own if one.startswith("told?"))
+        width, height, dense = (
+            float(part) for part in told.removeprefix("told?").replace("@", "x").split("x")
+        )
+        foretold = load(page_read, Viewer(width, height, dense))
+        fetched = sorted(one for one in own if one.endswith((".avif", ".webp", ".jpg")))
+        wanted = sorted(one.url.rpartition("/")[2] for one in foretold.pictures)
+        assert fetched == wanted, (width, dense)
+        assert foretold.useless == ()
