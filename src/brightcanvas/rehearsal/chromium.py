@@ -34,6 +34,12 @@ new PerformanceObserver((list) => {
 """
 """Notes the largest paints (Largest Contentful Paint) and what moved (Layout Instability)."""
 
+ARRIVED = """
+const last = window.brightCanvasPaints.at(-1), page = performance.getEntriesByType("navigation")[0];
+const own = last ? performance.getEntriesByName(last.url) : [];
+return Math.max(page.domInteractive, ...own.map((one) => one.responseEnd));
+"""
+
 ADVICE = (
     "for --browser, install Chromium with its driver (chromedriver) and"
     ' pip install "brightcanvas[browser]"'
@@ -76,8 +82,10 @@ class Chromium:
         console = tuple(str(one["message"]) for one in self._driver.get_log("browser"))
         last = paints[-1] if paints else None
         largest = last["at"] / 1000 if last else None
+        arrived = self._driver.execute_script(ARRIVED) / 1000
         asked = tuple(one.path for one in served.taken())
-        return Seen(asked, largest, last["url"] if last else "", float(shift or 0), console)
+        url = last["url"] if last else ""
+        return Seen(asked, largest, url, arrived, float(shift or 0), console)
 
 
 @contextmanager

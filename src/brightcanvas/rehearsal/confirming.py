@@ -68,12 +68,12 @@ def confirm(
 ) -> Iterator[Confirmed]:
     """Load the page in a browser, as often as said, over every line of a rehearsal.
 
-    The browser's own time is that of the same page without any line between; the first load
-    warms it up.
+    The browser's own time, from the last byte to the paint, is that of the same page without any
+    line between; the first load warms it up.
     """
     for one in found:
         own = [_once(folder, one, browser, None, headers) for _ in range(max(3, runs) + 1)][1:]
-        own_time = _middle(own)
+        own_time = _middle([run.own for run in own])
         for over in one.over:
             told(f"{browser.name}, {one.device.figures}, {over.line.name}")
             seen = [_once(folder, one, browser, over.line, headers) for _ in range(runs)]
@@ -95,8 +95,8 @@ def _once(
         return browser.visit(host, page, one.device.viewer, PATIENCE)
 
 
-def _middle(seen: Sequence[Seen]) -> float | None:
-    times = [one.largest for one in seen if one.largest is not None]
+def _middle(values: Sequence[float | None]) -> float | None:
+    times = [one for one in values if one is not None]
     return statistics.median(times) if times else None
 
 
@@ -110,7 +110,7 @@ def _compared(
     further = [path for path, times_ in asked.items() if path not in foretold | late or times_ > 1]
     return Confirmed(
         browser, one, line, predicted,
-        statistics.median(times) if times else None,
+        _middle([run.largest for run in seen]),
         min(times, default=0.0), max(times, default=0.0),
         tuple(sorted(foretold - set(asked))), tuple(sorted(further)),
         tuple(dict.fromkeys(word for run in seen for word in run.console)),

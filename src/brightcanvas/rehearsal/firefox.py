@@ -33,7 +33,10 @@ PROBE = f"""
   }}).observe({{ type: "largest-contentful-paint", buffered: true }});
   addEventListener("load", () => setTimeout(() => {{
     const density = devicePixelRatio;
-    const told = {{ at, url, width: innerWidth, height: innerHeight, density }};
+    const page = performance.getEntriesByType("navigation")[0];
+    const own = url ? performance.getEntriesByName(url) : [];
+    const arrived = Math.max(page.domInteractive, ...own.map((one) => one.responseEnd));
+    const told = {{ at, url, arrived, width: innerWidth, height: innerHeight, density }};
     fetch("{TELL}?told=" + encodeURIComponent(JSON.stringify(told)));
   }}, 400));
 }}</script>
@@ -95,11 +98,11 @@ def _seen(asked: Sequence[str]) -> Seen:
     told = next((path for path in asked if path.startswith(TELL)), None)
     files = tuple(path for path in asked if not path.startswith(TELL))
     if told is None:
-        return Seen(files, None, "", 0.0, ())
+        return Seen(files, None, "", 0.0, 0.0, ())
     said = json.loads(parse_qs(urlsplit(told).query)["told"][0])
     at = said["at"] / 1000 if said["at"] else None
     window = Viewer(said["width"], said["height"], said["density"])
-    return Seen(files, at, said["url"], 0.0, (), window)
+    return Seen(files, at, said["url"], said["arrived"] / 1000, 0.0, (), window)
 
 
 def firefox() -> Firefox:

@@ -17,9 +17,16 @@ class Seen:
     """Seconds until the largest thing in view was painted; None: nothing counted."""
     largest_url: str
     """Its file; empty where it is text."""
+    arrived: float
+    """Seconds until the page was read and that file was there, as the browser tells."""
     shift: float
     """Layout shift score."""
     console: tuple[str, ...]
     """What the console said; Firefox doesn't tell."""
     window: Viewer | None = None
     """Where it may differ from what was wanted."""
+
+    @property
+    def own(self) -> float | None:
+        """Seconds of the browser's own, from the last byte until the largest paint."""
+        return self.largest - self.arrived if self.largest is not None else None

@@ -213,10 +213,9 @@ def course_of(
 
 
 def limit_of(page: int, sheet: int, picture: int, line: Line) -> float:
-    """The least that a page, a sheet and a picture can take over a line with one connection.
+    """The least that a page, a sheet and a picture can take over a line.
 
-    The page needs a connection and a request, the others one more round trip together; then all
-    their bytes have to come.
+    A connection has to be opened and the page asked for; then all their bytes have to come, if
+    the others are asked for so early that they follow each other without a pause.
     """
-    amount = page + sheet + picture
-    return math.fsum((3 * line.round_trip, line.seconds(amount)))
+    return 2 * line.round_trip + line.seconds(page + sheet + picture)
