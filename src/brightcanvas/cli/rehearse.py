@@ -115,8 +115,23 @@ def _times(found: Sequence[Rehearsed]) -> Table:
     return table
 
 
+def _slowest_told(found: Sequence[Rehearsed]) -> list[str]:
+    """Who waits longest, and what the hints are worth there."""
+    waits = [
+        (over.hinted.at_hand(one.hero), over.plain.at_hand(one.hero), one, over)
+        for one in found
+        for over in one.over
+        if one.hero
+    ]
+    if not waits:
+        return ["\nNo element shows a picture."]
+    hinted, plain, one, over = max(waits, key=lambda wait: wait[0])
+    gain = f"the hints save {plain - hinted:.2f} s" if plain > hinted else "no hint helps"
+    return [f"\nThe longest wait: {one.device.figures}, {over.line.name}: {hinted:.2f} s; {gain}."]
+
+
 def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
-    remarks = []
+    remarks = _slowest_told(found)
     missing = sorted({url for one in found for url in one.unknown})
     if missing:
         remarks.append(f"Not here, so not counted: {', '.join(missing)}")
@@ -124,10 +139,10 @@ def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
         rules = "; ".join(dict.fromkeys(page.reading.unread))
         remarks.append(f"Not understood, so not counted: {rules}")
     if not any(one.load.useless for one in found):
-        remarks.append("\nEvery screen fetches each picture once, and nothing in vain.")
+        remarks.append("Every screen fetches each picture once, and nothing in vain.")
     else:
         remarks.append(
-            "\nSome hints fetch what nothing shows: give each the condition of the rule that it is"
+            "Some hints fetch what nothing shows: give each the condition of the rule that it is"
             " for, and hint one format only."
         )
     return remarks

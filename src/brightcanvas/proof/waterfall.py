@@ -70,7 +70,7 @@ def _draw_course(axes: Axes, course: Course, rehearsed: Rehearsed, title: str, e
 
 
 def _short(name: str) -> str:
-    return name if len(name) <= LONGEST else f"…{name[-LONGEST + 1 :]}"
+    return name if len(name) <= LONGEST else f"{name[: LONGEST - 1]}…"
 
 
 def rehearsal_page(title: str, told: str, rehearsed: Sequence[Rehearsed]) -> str:
