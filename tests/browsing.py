@@ -20,15 +20,12 @@ from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
 
+from brightcanvas.rehearsal.chromium import SWITCHES
+
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
 )
 DRIVER = shutil.which("chromedriver")
-SWITCHES = (
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--hide-scrollbars",
-)  # fmt: skip
 
 
 class Handler(SimpleHTTPRequestHandler):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import getpass
 import json
+import re
 import shutil
 import subprocess
 import time
@@ -17,8 +18,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from brightcanvas.rehearsal.headers import header_hints
-from brightcanvas.rehearsal.one_fetch import check
-from brightcanvas.rehearsal.page import css_errors
+from brightcanvas.rehearsal.one_fetch import check, sampled
+from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, save_noise, write_brief
@@ -66,6 +67,12 @@ def made(folder: Path, site: str = "", keys: str = "", end: str = "") -> Path:
 
 def tree_of(path: Path) -> Any:
     return html5lib.parse(path.read_text("utf-8"), namespaceHTMLElements=False)
+
+
+def css_errors(text: str) -> list[str]:
+    reading = Reading([], [], [], [])
+    read_sheet(text, Around(""), lambda _: None, reading)
+    return reading.unread
 
 
 def ledger_of(published: Path) -> Any:
@@ -162,6 +169,26 @@ def test_force_wins_against_inline_styles(tmp_path: Path, keys: str, *, wins: bo
     assert len(fetched) == 1
 
 
+@pytest.mark.browser
+@pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
+def test_padding_shrinks_and_counts_into_the_height(tmp_path: Path) -> None:
+    keys = 'padding = "96px 5vw"\n[backdrop.at.narrow]\npadding = "2rem 4svh"'
+    published = made(tmp_path, keys=keys)
+    rules = (published / "backdrops.css").read_text("utf-8")
+    assert "padding: 2rem 4vh;" in rules
+    browser = Browser()
+    asked = (
+        "[document.querySelector('.dusk').clientHeight,"
+        " getComputedStyle(document.querySelector('.dusk')).padding]"
+    )
+    with serving(published) as site:
+        browser.open(f"{site.address}/try-it.html", 1000, 800)
+        assert browser.evaluate(asked) == [480, "96px 50px"]
+        browser.open(f"{site.address}/try-it.html", 400, 800)
+        assert browser.evaluate(asked) == [480, "32px"]
+    browser.close()
+
+
 def test_a_layer_holds_all_rules(tmp_path: Path) -> None:
     rules = (made(tmp_path, site='layer = "backdrops"') / "backdrops.css").read_text("utf-8")
     assert rules.startswith("@layer backdrops {\n")
@@ -217,6 +244,7 @@ def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
     [
         ('layer = "a{}"', "", "", "the name of a layer"),
         ('addresses = "none.csv"', "", "", "no list of URLs"),
+        ("", 'padding = "5px; x"', "", "one to four lengths"),
         ("", 'alternative = "x"', "", "needs form = 'element'"),
         ("", 'form = "element"\nrepeat = "repeat"', "", "exclude each other"),
         ("", 'form = "element"\nsize = "240px"', "", "expected cover or contain"),
@@ -318,6 +346,17 @@ def test_one_fetch_is_told_and_notices_an_overlap(demo: Any) -> None:
     broken = check("mill", rules, "", wider, is_hinted=True)
     assert not broken.holds
     assert "a window of 1100 x" in broken.says
+
+
+def test_browsers_without_newer_syntax_fetch_one_file_too(demo: Any, elements: Path) -> None:
+    """Every rule in the range form is one that they never match; image-set they drop."""
+    for published in (demo.published, elements):
+        rules = (published / "backdrops.css").read_text("utf-8").split("/* bakery */")[0]
+        old = re.sub(r"@media [^{]*[<>][^{]*\{", "@media not all {", rules.split("/* reed */")[-1])
+        assert old != rules
+        shown = [one.shown for one in sampled(old, "", "")]
+        assert {len(one) for one in shown} == {1}
+        assert all(one[0].endswith(".jpg") for one in shown)
 
 
 def test_one_fetch_at_every_whole_width_and_density(elements: Path) -> None:

@@ -168,6 +168,7 @@ def test_the_demo_fetches_nothing_in_vain_and_hints_gain(demo: Demo, tmp_path: P
 @pytest.mark.parametrize(
     ("markup", "says"),
     [("", "no page is there"), ("<div>" * 5000, "nested more than")],
+    ids=["none", "deep"],
 )
 def test_pages_that_are_none(tmp_path: Path, markup: str, says: str) -> None:
     if markup:
@@ -175,6 +176,14 @@ def test_pages_that_are_none(tmp_path: Path, markup: str, says: str) -> None:
     ran = call("rehearse", tmp_path / "index.html")
     assert ran.status == 2
     assert says in ran.err
+
+
+def test_a_sheet_nested_without_end_is_told(tmp_path: Path) -> None:
+    page = tmp_path / "index.html"
+    page.write_text(f"<style>{'@media all {' * 5000}</style>", "utf-8")
+    ran = call("rehearse", page, "--into", tmp_path / "drawn")
+    assert ran.status == 0, ran.err
+    assert "nested too deeply" in ran.out
 
 
 @given(st.binary(max_size=300))

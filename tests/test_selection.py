@@ -104,6 +104,13 @@ def test_no_text_at_all_upsets_it(text: str) -> None:
         pictures(parsed(text), PHONE)
 
 
+def test_brackets_nested_without_end() -> None:
+    deep = "(" * 20_000 + "width" + ")" * 20_000
+    assert not matches(deep, PHONE)
+    assert not matches(f"not {deep}", PHONE)
+    assert chosen(from_srcset("a 600w, b 900w", f"calc{deep}", "", PHONE), 1.5) == "b"
+
+
 @pytest.mark.parametrize(
     ("srcset", "sizes", "expected"),
     [

@@ -122,6 +122,8 @@ class Slot:
     """None: taken from the picture."""
     moving: bool = True
     """Whether its clip plays here, if it has one."""
+    padding: str = ""
+    """CSS lengths; empty: the page's own."""
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from brightcanvas.basics.bytecounts import parse_bytes
 from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import parse_fit
 from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.paddings import check_padding
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.selectors import check_selector
 
@@ -329,6 +330,9 @@ class SlotEntry(Entry):
     )
     width: WidthText | None = Field(
         None, description="width of the element on your page: 60%, 1200px, min(60%, 1200px)"
+    )
+    padding: Annotated[str, AfterValidator(check_padding)] | None = Field(
+        None, description="room round the content, as in CSS: 96px 5vw; counts into the height"
     )
     growth: Annotated[float, Field(ge=0, le=5000)] | None = Field(
         None, description="CSS px by which content or padding may make the element higher"

@@ -26,13 +26,12 @@ def confirm_in(
     console: Console,
 ) -> list[Confirmed]:  # fmt: skip
     """Load the page in the browser whose habits were asked for, and print what it did."""
-    note = console.status if console.is_terminal else None
     confirmed: list[Confirmed] = []
     try:
         for one in _visits(folder, found, habits, runs, headers):
             confirmed.append(one)
-            if note:
-                console.print(f"  {one.rehearsed.device.figures}, {one.line.name}", style="dim")
+            if console.is_terminal:
+                console.print(f"  loaded: {one.rehearsed.device.figures}, {one.line.name}")
     except MachineError as error:
         console.print(f"Not loaded in a browser: {error}", soft_wrap=True)
         return confirmed

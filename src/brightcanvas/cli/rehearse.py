@@ -13,6 +13,7 @@ from brightcanvas.basics.errors import BriefError, ExitStatus
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
 from brightcanvas.proof.waterfall import draw_waterfalls, rehearsal_page
+from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.headers import header_hints
 from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, LINES, Habits, Protocol
@@ -33,8 +34,6 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     headers = _headers(arguments.headers)
     found = rehearse(page, devices, lines, protocol, habits, header_hints(headers))
     drawn = _draw(arguments, page, found, f"As {habits.name} loads it over {protocol.value}.")
-    if streams.as_json:
-        streams.document(_facts(page, habits, protocol, found))
     console = streams.console()
     console.print(f"{arguments.page}, as {habits.name} loads it over {protocol.value}.\n")
     console.print(_fetched(found))
@@ -46,12 +45,16 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         f"Charts: {drawn[0]}\nAll screens and lines: {drawn[1].resolve()}", soft_wrap=True
     )
     is_clean = all(one.is_clean for one in found)
+    confirmed: list[Confirmed] = []
     if arguments.browser:
         from brightcanvas.cli.browsers import confirm_in
 
         pairs = tuple(("Link", line.partition(":")[2].strip()) for line in headers.splitlines())
         confirmed = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)
         is_clean &= all(one.is_as_foretold for one in confirmed)
+    if streams.as_json:
+        seen = [_seen_facts(one) for one in confirmed]
+        streams.document({**_facts(page, habits, protocol, found), "browser": seen})
     return ExitStatus.ALL_WELL if is_clean else ExitStatus.PROMISE_BROKEN
 
 
@@ -156,6 +159,25 @@ def _facts(
         "like": habits.name,
         "protocol": protocol.value,
         "screens": [_screen_facts(one) for one in found],
+    }
+
+
+def _seen_facts(one: Confirmed) -> dict[str, Any]:
+    viewer = one.rehearsed.device.viewer
+    return {
+        "browser": one.browser,
+        "width": viewer.width,
+        "height": viewer.height,
+        "density": viewer.density,
+        "line": one.line.name,
+        "foretold": one.predicted,
+        "measured": one.measured,
+        "spread": [one.lowest, one.highest],
+        "asked": list(one.asked),
+        "missing": list(one.missing),
+        "further": list(one.further),
+        "console": list(one.warnings),
+        "layout_shift": one.shift,
     }
 
 

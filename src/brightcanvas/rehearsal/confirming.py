@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import statistics
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Protocol as Interface
 from urllib.parse import urlsplit
@@ -45,6 +45,8 @@ class Confirmed:
     """The middle run's largest paint."""
     lowest: float
     highest: float
+    asked: tuple[str, ...]
+    """The paths that the last run asked for, in order."""
     missing: tuple[str, ...]
     """Pictures that were foretold and not asked for."""
     further: tuple[str, ...]
@@ -64,7 +66,6 @@ def confirm(
     browser: Browser,
     runs: int,
     headers: tuple[tuple[str, str], ...] = (),
-    told: Callable[[str], None] = lambda _: None,
 ) -> Iterator[Confirmed]:
     """Load the page in a browser, as often as said, over every line of a rehearsal.
 
@@ -75,7 +76,6 @@ def confirm(
         own = [_once(folder, one, browser, None, headers) for _ in range(max(3, runs) + 1)][1:]
         own_time = _middle([run.own for run in own])
         for over in one.over:
-            told(f"{browser.name}, {one.device.figures}, {over.line.name}")
             seen = [_once(folder, one, browser, over.line, headers) for _ in range(runs)]
             hero = over.hinted.at_hand(one.hero) if one.hero else None
             predicted = hero + own_time if hero is not None and own_time is not None else None
@@ -111,7 +111,7 @@ def _compared(
     return Confirmed(
         browser, one, line, predicted,
         _middle([run.largest for run in seen]),
-        min(times, default=0.0), max(times, default=0.0),
+        min(times, default=0.0), max(times, default=0.0), seen[-1].asked,
         tuple(sorted(foretold - set(asked))), tuple(sorted(further)),
         tuple(dict.fromkeys(word for run in seen for word in run.console)),
         max(run.shift for run in seen),

@@ -9,7 +9,6 @@ from urllib.parse import urljoin
 
 import cssselect2
 import html5lib
-import tinycss2
 
 from brightcanvas.basics.errors import BriefError
 from brightcanvas.rehearsal.cascade import Cascade
@@ -156,9 +155,3 @@ def label(node: Node) -> str:
     mark = f"#{node.get('id')}" if node.get("id") else ""
     names = "".join(f".{name}" for name in node.get("class", "").split())
     return f"{node.tag}{mark}{names}"
-
-
-def css_errors(text: str) -> list[str]:
-    """What a parser of CSS stumbles over in a sheet."""
-    listed = tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)
-    return [f"line {one.source_line}: {one.message}" for one in listed if one.type == "error"]

@@ -65,12 +65,6 @@ class Rehearsed:
     """URLs of files that are not here."""
 
     @property
-    def doubled(self) -> tuple[Shown, ...]:
-        """Elements for which a hint fetched one file, and the page another."""
-        hinted = {one.url for one in self.load.useless}
-        return (self.hero,) if hinted and self.hero else ()
-
-    @property
     def is_clean(self) -> bool:
         """Whether nothing was fetched in vain."""
         return not self.load.useless

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 from urllib.parse import urljoin
@@ -12,7 +12,7 @@ import cssselect2
 import tinycss2
 
 from brightcanvas.selection.layers import url_of
-from brightcanvas.selection.lengths import Token, bare
+from brightcanvas.selection.lengths import Token, bare, is_too_deep
 
 DEEPEST = 8
 """Sheets that import sheets that import sheets."""
@@ -68,6 +68,9 @@ class Reading:
 
 def read_sheet(text: str, around: Around, fetch: Fetch, reading: Reading) -> None:
     """Add the rules of a sheet to what was read before it."""
+    if is_too_deep(text):
+        reading.unread.append(f"the style sheet {around.base}: brackets nested too deeply")
+        return
     for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
         _read_rule(rule, around, fetch, reading)
 
@@ -79,6 +82,8 @@ def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> N
         read = _AT_RULES.get(rule.lower_at_keyword)
         if read:
             read(rule, around, fetch, reading)
+    elif rule.type == "error":
+        reading.unread.append(f"line {rule.source_line} of a style sheet: {rule.message}")
 
 
 def _read_style(rule: Token, around: Around, reading: Reading) -> None:
@@ -169,8 +174,3 @@ def _layer_named(
 _AT_RULES: dict[str, Callable[[Any, Around, Fetch, Reading], None]] = {
     "media": _media, "supports": _supports, "layer": _layer, "import": _import,
 }  # fmt: skip
-
-
-def conditions_of(rules: Sequence[Rule]) -> Iterator[str]:
-    """Every media condition of the rules, once."""
-    yield from dict.fromkeys(one for rule in rules for one in rule.around.media)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-_FORCED = re.compile(r"^\s*(?:background(?:-\w+)*|min-height|aspect-ratio):")
+_FORCED = re.compile(r"^\s*(?:background(?:-\w+)*|min-height|aspect-ratio|box-sizing|padding):")
 
 
 def forced(rules: str) -> str:

@@ -7,6 +7,7 @@ from textwrap import indent
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.legible import FADE, Scrim
+from brightcanvas.basics.paddings import padding_lines
 from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import HostedWish, Slot
 from brightcanvas.ledger.addresses import Addresses
@@ -41,7 +42,8 @@ def backdrop_rules(record: BackdropRecord, addresses: Addresses) -> str:
 def _breakpoint(record: BackdropRecord, shown: Shown, addresses: Addresses) -> str:
     """What holds for the whole breakpoint, with the picture for browsers of any age."""
     slot = shown.view.slot
-    base = [*_height_lines(slot.height), f"background-color: {shown.behind.css};"]
+    sized = [*_height_lines(slot.height), *padding_lines(slot.padding)]
+    base = [*sized, f"background-color: {shown.behind.css};"]
     layer = [] if record.is_element else _layer_lines(shown, addresses)
     if not drifts(shown):
         rules = [_block(record.element, [*base, *layer]), *_covering_rules(record, shown)]

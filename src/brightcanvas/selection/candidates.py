@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import tinycss2
 
 from brightcanvas.selection.conditions import decide
-from brightcanvas.selection.lengths import NotALengthError, bare, length, split
+from brightcanvas.selection.lengths import NotALengthError, bare, is_too_deep, length, split
 from brightcanvas.selection.screens import Viewer
 
 SPACES = " \t\n\f\r"
@@ -142,6 +142,8 @@ def _float(text: str) -> float | None:
 
 def slot_width(sizes: str, viewer: Viewer) -> float:
     """CSS px that ``sizes`` says the picture takes up; 100vw where it says nothing usable."""
+    if is_too_deep(sizes):
+        return viewer.width
     for part in split(tinycss2.parse_component_value_list(sizes), ","):
         tokens = bare(part)
         if not tokens:

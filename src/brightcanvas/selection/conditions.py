@@ -17,6 +17,7 @@ from brightcanvas.selection.lengths import (
     NotALengthError,
     Token,
     bare,
+    is_too_deep,
     length,
     number,
     resolution,
@@ -56,6 +57,8 @@ def decide(condition: str, viewer: Viewer) -> Truth:
 
 @lru_cache(maxsize=4096)
 def _tests(condition: str) -> tuple[Test, ...]:
+    if is_too_deep(condition):
+        return (lambda _: False,)
     tokens = tinycss2.parse_component_value_list(condition)
     if not bare(tokens):
         return ()

@@ -33,6 +33,23 @@ class NotALengthError(ValueError):
     """What stands there is no number of the kind that is wanted."""
 
 
+MOST_NESTED = 60
+"""Brackets within brackets; what is nested deeper was not written by anybody."""
+
+
+def is_too_deep(text: str) -> bool:
+    """Whether brackets are nested so deeply that reading them is not worth the risk."""
+    depth = 0
+    for sign in text:
+        if sign in "([{":
+            depth += 1
+            if depth > MOST_NESTED:
+                return True
+        elif sign in ")]}":
+            depth = max(0, depth - 1)
+    return False
+
+
 def bare(tokens: Tokens) -> list[Any]:
     """Without white space and comments."""
     return [one for one in tokens if one.type not in ("whitespace", "comment")]
