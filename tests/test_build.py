@@ -27,7 +27,7 @@ def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
     assert demo.ran.status == 0, demo.ran.err
     assert demo.ran.err == ""
     assert demo.ran.out.rstrip().endswith("try-it.html")
-    for word in ("mill-at-dusk on .arrival", "clip, 3 s, 72 frames", "All 108 promises hold."):
+    for word in ("mill-at-dusk on .arrival", "clip, 3 s, 72 frames", "All 113 promises hold."):
         assert word in demo.ran.out
     assert "handheld, to 639 px" in demo.ran.out
 
