@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import json
 import shutil
+import subprocess
 import tempfile
+import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +15,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brightcanvas.rehearsal.chromium import chromium
+from brightcanvas.rehearsal.chromium import SWITCHES, chromium
 from brightcanvas.rehearsal.confirming import confirm
 from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.firefox import firefox
@@ -22,7 +25,7 @@ from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import Device, rehearse
-from brightcanvas.rehearsal.shaping import served
+from brightcanvas.rehearsal.shaping import Served, served
 from brightcanvas.rehearsal.timeline import HEADERS, Course, course_of
 from brightcanvas.selection.screens import Viewer
 
@@ -257,6 +260,7 @@ def test_chromium_paints_about_when_it_was_foretold(demo: Demo) -> None:
     assert seen.predicted == pytest.approx(seen.measured, rel=0.3)
 
 
+FIREFOX = shutil.which("firefox") or shutil.which("firefox-esr")
 WIDTHS = (
     320,
     359.5,
@@ -288,27 +292,53 @@ fetch(location.pathname.replace("try-it.html", "") +
 """Tells the width that media conditions see: scroll bars included, snapped as the browser does."""
 
 
+def in_chromium(host: Served, density: float, profile: Path) -> list[str]:
+    """What a real window asks for: the driver's emulation would snap widths to whole px."""
+    command = [
+        str(CHROMIUM), *SWITCHES, f"--user-data-dir={profile}", "--remote-debugging-port=0",
+        "--window-size=1600,1000", f"--force-device-scale-factor={density}",
+        f"{host.address}/index.html",
+    ]  # fmt: skip
+    quiet, asked = subprocess.DEVNULL, list[str]()
+    with subprocess.Popen(command, stdout=quiet, stderr=quiet) as running:
+        until = time.monotonic() + 40
+        while time.monotonic() < until and sum("told?" in one for one in asked) < len(WIDTHS):
+            time.sleep(0.2)
+            asked += [one.path for one in host.taken()]
+        time.sleep(1.5)
+        running.terminate()
+    return asked + [one.path for one in host.taken()]
+
+
+def in_firefox(host: Served, density: float, _: Path) -> list[str]:
+    return list(firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5).asked)
+
+
 @pytest.mark.browser
-@pytest.mark.skipif(
-    not (shutil.which("firefox") or shutil.which("firefox-esr")), reason="no Firefox here"
-)
-@pytest.mark.parametrize("density", [1, 1.5, 2, 3])
-def test_firefox_fetches_one_hinted_file_in_every_frame(
-    demo: Demo, tmp_path: Path, density: float
+@pytest.mark.parametrize("density", [1, 1.25, 1.5, 2, 3])
+@pytest.mark.parametrize("ask", [in_chromium, in_firefox])
+def test_every_frame_fetches_one_hinted_file(
+    demo: Demo,
+    tmp_path: Path,
+    ask: Callable[[Served, float, Path], list[str]],
+    density: float,
 ) -> None:
     """15 widths, whole and fractional: each frame has its own copy of the page and its files."""
+    if not (CHROMIUM if ask is in_chromium else FIREFOX):
+        pytest.skip("that browser is not here")
+    site = tmp_path / "site"
     for number in range(len(WIDTHS)):
-        copy = tmp_path / f"w{number}"
+        copy = site / f"w{number}"
         shutil.copytree(demo.published, copy)
         page = copy / "try-it.html"
         text = page.read_text("utf-8").replace("</body>", f"{TOLD}</body>")
         page.write_text(text.replace("moving.js", "none.js"), "utf-8")
-    (tmp_path / "index.html").write_text(f"<!doctype html><title>x</title>{FRAMES}", "utf-8")
-    with served(folder_of(tmp_path / "index.html")) as host:
-        seen = firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5)
+    (site / "index.html").write_text(f"<!doctype html><title>x</title>{FRAMES}", "utf-8")
+    with served(folder_of(site / "index.html")) as host:
+        asked = ask(host, density, tmp_path / "profile")
     page_read = read_page(folder_of(demo.published / "try-it.html"))
-    for number, _ in enumerate(WIDTHS):
-        own = [one.split("/", 2)[2] for one in seen.asked if one.startswith(f"/w{number}/")]
+    for number in range(len(WIDTHS)):
+        own = [one.split("/", 2)[2] for one in asked if one.startswith(f"/w{number}/")]
         told = next(one for one in own if one.startswith("told?"))
         width, height, dense = (
             float(part) for part in told.removeprefix("told?").replace("@", "x").split("x")
