@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
+import cssselect2
 import tinycss2
 
 WANTED = "a CSS selector such as .arrival or #top"
@@ -21,6 +22,10 @@ def check_selector(text: str) -> str:
         raise ValueError(WANTED)
     if "<" in text or any(ord(character) < 32 for character in text):
         raise ValueError(WANTED)
+    try:
+        list(cssselect2.parser.parse(text))
+    except cssselect2.SelectorError as error:
+        raise ValueError(WANTED) from error
     return text.strip()
 
 

@@ -72,7 +72,10 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Device]) -> 
 
 
 def _hit(page: Page, selector: str) -> list[Any]:
-    compiled = cssselect2.compile_selector_list(selector)
+    try:
+        compiled = cssselect2.compile_selector_list(selector)
+    except cssselect2.SelectorError:  # one that is newer than the library
+        return []
     matcher = cssselect2.Matcher()
     for one in compiled:
         matcher.add_selector(one, None)
