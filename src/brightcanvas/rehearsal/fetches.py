@@ -85,12 +85,13 @@ def load(
         headers: hints that come with the page's answer.
         hints: False takes all hints away, to see what they are worth.
     """
-    shown = (*_backgrounds(page, viewer), *_of_markup(page, viewer))
-    styled = tuple(one.url for one in _sheets(page, viewer) if one.holds_paint)
+    backgrounds, sheets = tuple(_backgrounds(page, viewer)), tuple(_sheets(page, viewer))
+    shown = (*backgrounds, *_of_markup(page, viewer))
+    styled = tuple(one.url for one in sheets if one.holds_paint)
     listed = [Fetch(page.address, "page", Urgency.FIRST)]
     listed += [one for one in _hints(page, viewer, headers) if hints]
-    listed += [*_sheets(page, viewer), *_scripts(page), *_pictures(page, viewer)]
-    for one in _backgrounds(page, viewer):
+    listed += [*sheets, *_scripts(page), *_pictures(page, viewer)]
+    for one in backgrounds:
         for url in one.urls:
             listed.append(Fetch(url, "picture", Urgency.LOW, after=styled, used_by=(one.element,)))
     listed += [*_clips(page, viewer), *_frames(page)]
