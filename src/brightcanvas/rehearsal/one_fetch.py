@@ -31,6 +31,13 @@ HOLE = 1 / 64
 """CSS px: browsers keep lengths in such steps, so no window lies between two of them."""
 
 Media = tuple[str, ...]
+Queries = tuple[str, ...]
+Open = tuple[tuple[str, Queries], ...]
+"""What is left of each condition, a list of queries, where some have failed already."""
+
+Fetched = tuple[tuple[str, ...], tuple[str, ...]]
+"""What is shown, and what is hinted."""
+
 Value = Tokens | str
 """Of a ``background-image``; or the URL of a source."""
 
@@ -89,39 +96,64 @@ def _told(sample: Sample) -> str:
 def sampled(rules: str, elements: str, hints: str) -> Iterator[Sample]:
     """What each window that stands for others fetches.
 
-    For each width only those queries count that its width leaves open: the others' heights and
-    densities make no difference there.
+    For each width, and each height at it, only those queries count that it leaves open; windows
+    that leave the same ones open differ in their density alone, and are decided once.
     """
     layers, hinted = [*_layers(rules), *_sources(elements)], list(_hints(hints))
     texts = {media for medias, _ in layers for media in medias} | {media for media, _ in hinted}
-    queries = {text: tuple(text.split(", ")) for text in texts}
-    for width in _stands(_numbers(itertools.chain(*queries.values()), "width"), WIDTHS):
-        alive = {
-            text: [one for one in listed if _may_hold(one, width)]
-            for text, listed in queries.items()
-        }
-        for viewer in _windows(width, list(itertools.chain(*alive.values()))):
-            holds = {
-                text: any(matches(one, viewer) for one in listed) for text, listed in alive.items()
-            }
-            wanted = [url for media, url in hinted if holds[media]]
-            shown = tuple(_shown(layers, viewer, holds))
-            yield Sample(viewer, shown, tuple(dict.fromkeys(wanted)))
+    decided: dict[tuple[Open, float], Fetched] = {}
+    for viewer, left in _windows({text: tuple(text.split(", ")) for text in texts}):
+        key = tuple(left.items()), viewer.density
+        if key not in decided:
+            decided[key] = _fetched(layers, hinted, viewer, left)
+        yield Sample(viewer, *decided[key])
 
 
-def _may_hold(query: str, width: float) -> bool:
-    """Whether what a query asks of the width holds; each feature stands in parentheses."""
-    asked = [one for one in _FEATURE.findall(query) if "width" in one]
-    return all(matches(one, Viewer(width, 800)) for one in asked)
+def _fetched(
+    layers: Sequence[tuple[Media, Value]],
+    hinted: Sequence[tuple[str, str]],
+    viewer: Viewer,
+    left: Mapping[str, Queries],
+) -> Fetched:
+    """What is shown in a window, and what is hinted."""
+    holds = {text: any(matches(one, viewer) for one in listed) for text, listed in left.items()}
+    wanted = (url for media, url in hinted if holds[media])
+    return tuple(_shown(layers, viewer, holds)), tuple(dict.fromkeys(wanted))
 
 
-def _windows(width: float, queries: Sequence[str]) -> Iterator[Viewer]:
-    """Windows of a width, on every other number of the queries, and between every two."""
-    tall, dense = (_numbers(queries, name) for name in ("height", "resolution"))
-    heights = list(_stands(tall, HEIGHTS)) if tall else [800.0]
+def _windows(queries: Mapping[str, Queries]) -> Iterator[tuple[Viewer, dict[str, Queries]]]:
+    """Windows on every number of the queries and between every two, with what each leaves open."""
+    for width in _stands(_numbers(_all(queries), "width"), WIDTHS):
+        fitting = _left(queries, ("width",), Viewer(width, 800))
+        for height in _heights(width, _all(fitting)):
+            left = _left(fitting, ("height", "orientation"), Viewer(width, height))
+            for density in _stands(_numbers(_all(left), "resolution"), DENSITIES):
+                yield Viewer(width, height, density), left
+
+
+def _all(queries: Mapping[str, Queries]) -> Queries:
+    return tuple(itertools.chain(*queries.values()))
+
+
+def _left(
+    queries: Mapping[str, Queries], names: tuple[str, ...], viewer: Viewer
+) -> dict[str, Queries]:
+    """Those whose features of these names hold; each feature stands in parentheses."""
+    return {
+        text: tuple(one for one in listed if _may_hold(one, names, viewer))
+        for text, listed in queries.items()
+    }
+
+
+def _may_hold(query: str, names: tuple[str, ...], viewer: Viewer) -> bool:
+    asked = (one for one in _FEATURE.findall(query) if any(name in one for name in names))
+    return all(matches(one, viewer) for one in asked)
+
+
+def _heights(width: float, queries: Queries) -> list[float]:
+    tall = _numbers(queries, "height")
     beside = [width - 1, width] if any("orientation" in one for one in queries) else []
-    for height, density in itertools.product((*heights, *beside), _stands(dense, DENSITIES)):
-        yield Viewer(width, height, density)
+    return [*(_stands(tall, HEIGHTS) if tall else [800.0]), *beside]
 
 
 _FEATURE = re.compile(r"\([^()]*\)")
