@@ -18,6 +18,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 
 from brightcanvas.basics.formats import Encoding, FileFormat
@@ -41,6 +42,7 @@ DEMO = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sour
 PHOTOGRAPHS = ("mill-at-dusk.jpg", "bakery.jpg")
 FIXED = 80
 ACROSS = 1600
+RUNS = 3
 
 
 def cpu(work: Callable[[], object]) -> float:
@@ -79,17 +81,30 @@ def floor(results: dict[Job, Result]) -> float:
     return cpu(everything)
 
 
+def results_of(path: Path) -> dict[Job, Result]:
+    """What a build has made, read back from its store."""
+    jobs = [job for view in plan_brief(load_brief(path)).views for job in jobs_of(view)]
+    return Workshop(Store(path.parent / ".bright-canvas"), lambda _: None).make(jobs)
+
+
 def cost_and_errors(sources: list[Path]) -> None:
-    """Print the ratio of a whole build to the floor, and how far scores are from the target."""
-    with tempfile.TemporaryDirectory() as name:
-        path = brief_for(Path(name), sources)
-        brief = load_brief(path)
-        spent = cpu(lambda: build(brief))
-        plan = plan_brief(brief)
-        jobs = [job for view in plan.views for job in jobs_of(view)]
-        results = Workshop(Store(path.parent / ".bright-canvas"), lambda _: None).make(jobs)
-        least = floor(results)
-    print(f"CPU of a build: {spent:.1f} s, floor {least:.1f} s: ratio {spent / least:.2f}")
+    """Print the ratio of a whole build to the floor, and how far scores are from the target.
+
+    Both take turns, and the least of each counts: what else the machine does only adds.
+    """
+    spent, least = list[float](), list[float]()
+    for _ in range(RUNS):
+        with tempfile.TemporaryDirectory() as name:
+            path = brief_for(Path(name), sources)
+            brief = load_brief(path)
+            spent.append(cpu(partial(build, brief)))
+            results = results_of(path)
+            least.append(floor(results))
+    turns = ", ".join(f"{one:.1f} / {two:.1f}" for one, two in zip(spent, least, strict=True))
+    print(
+        f"CPU of a build: {min(spent):.1f} s, floor {min(least):.1f} s: ratio"
+        f" {min(spent) / min(least):.2f} (turns: {turns} s)"
+    )
     target = LEVELS[DEFAULT_LEVEL]
     files = [made for result in results.values() for made in result.files]
     errors = sorted(made.score.figure - target for made in files)

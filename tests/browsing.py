@@ -74,11 +74,12 @@ class Site:
 class Browser:
     """Chromium, driven through its public protocol."""
 
-    def __init__(self) -> None:
+    def __init__(self, *further: str) -> None:
+        """``further``: switches beside the usual ones."""
         options = webdriver.ChromeOptions()
         options.binary_location = str(CHROMIUM)
         self._profile = tempfile.mkdtemp()
-        for switch in (*SWITCHES, f"--user-data-dir={self._profile}"):
+        for switch in (*SWITCHES, *further, f"--user-data-dir={self._profile}"):
             options.add_argument(switch)
         self._driver = webdriver.Chrome(options=options, service=Service(str(DRIVER)))
 

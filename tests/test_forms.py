@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import getpass
 import json
 import re
 import shutil
 import subprocess
 import time
-import urllib.request
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +24,6 @@ from .conftest import call, save_noise, write_brief
 from .test_rules import matches, rungs
 
 CHECKER = Path(__file__).parent.parent / ".checker/package/build/dist/vnu.jar"
-NGINX = shutil.which("nginx") or shutil.which("nginx", path="/usr/sbin")
 
 BRIEF = """
 [site]
@@ -282,35 +279,6 @@ def test_blocks_to_paste_are_the_files(elements: Path) -> None:
     assert block(elements, "Style box") == (elements / "backdrops.css").read_text("utf-8")
     assert block(elements, "Body") == (elements / "markup.html").read_text("utf-8")
     assert block(elements, "Head") == (elements / "head.html").read_text("utf-8")
-
-
-@pytest.mark.skipif(not NGINX, reason="no nginx here")
-def test_nginx_sends_the_headers(elements: Path, tmp_path: Path) -> None:
-    with serving(elements) as free:  # only to learn of a port that is free
-        port = int(free.address.rpartition(":")[2])
-    as_root = "user root;" if getpass.getuser() == "root" else ""
-    config = tmp_path / "nginx.conf"
-    config.write_text(
-        f"{as_root} daemon off; pid {tmp_path}/pid; error_log {tmp_path}/log;\n"
-        "events {} http { access_log off; server {\n"
-        f"listen 127.0.0.1:{port}; root {elements};\n"
-        f"{block(elements, 'HTTP headers with nginx')}}} }}\n",
-        "utf-8",
-    )
-    with subprocess.Popen([str(NGINX), "-c", str(config), "-p", str(tmp_path)]) as running:
-        answer = None
-        for _ in range(50):
-            try:
-                answer = urllib.request.urlopen(f"http://127.0.0.1:{port}/headers.txt", timeout=5)
-                break
-            except OSError:
-                time.sleep(0.1)
-        running.terminate()
-    assert answer is not None
-    sent = [f"Link: {one}" for one in answer.headers.get_all("Link")]
-    assert header_hints("\n".join(sent)) == header_hints(
-        (elements / "headers.txt").read_text("utf-8")
-    )
 
 
 @pytest.mark.skipif(

@@ -17,8 +17,7 @@ from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
-
-SHEET = "backdrops.css"
+from brightcanvas.rules.headers import SHEET
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -40,6 +40,7 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     console.print("  head.html      hints for the page's head")
     console.print("  markup.html    the elements they fill")
     console.print("  headers.txt    the hints as HTTP headers instead")
+    console.print("  early-hints.txt  what may be sent ahead of the page, beside the others")
     console.print("  paste.html     all of it in blocks to copy, for boxes to paste into")
     if outcome.lacking:
         console.print(

@@ -1,16 +1,21 @@
 """Hints as HTTP headers: plain lines, and lines for the two most used open web servers.
 
 The ``Link`` header is RFC 8288's; sent ahead with status 103 it is an early hint (RFC 8297).
+Chromium passes over early hints that have a condition, and would fetch one without it on every
+screen: only what all screens need is worth sending ahead.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from urllib.parse import quote
+from collections.abc import Iterator, Sequence
+from urllib.parse import quote, urlsplit
 
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.ledger.model import BackdropRecord, Record
 from brightcanvas.rules.conditions import rung_condition
+
+SHEET = "backdrops.css"
+"""The published style sheet."""
 
 SAFE = "/:?&=%+,;@!*()~-._"
 """What stays as it is in a URL between angle brackets; servers read ``$`` and quotes themselves."""
@@ -29,17 +34,50 @@ def links(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
             )
 
 
-def header_lines(values: list[str]) -> str:
+def early_links(record: Record) -> Iterator[str]:
+    """The values of the headers to send ahead: hosts, the style sheet, unconditional pictures.
+
+    None where nothing is in the first view.
+    """
+    addresses = record.addresses
+    pictures = [value for one in record.backdrops for value in links(one, addresses)]
+    if not pictures:
+        return
+    sheet = quote(addresses.of(SHEET), safe=SAFE)
+    urls = [value[1:].partition(">")[0] for value in pictures]
+    for origin in dict.fromkeys(_origin(url) for url in (sheet, *urls)):
+        if origin:
+            yield f"<{origin}>; rel=preconnect"
+    yield f"<{sheet}>; rel=preload; as=style"
+    yield from (value for value in pictures if "; media=" not in value)
+
+
+def _origin(url: str) -> str:
+    """Scheme and host; empty for a file of the page's own host."""
+    parts = urlsplit(url)
+    return f"{parts.scheme}://{parts.netloc}" if parts.scheme and parts.netloc else ""
+
+
+def header_lines(values: Sequence[str]) -> str:
     """As they go over the line, for hosts with a box for headers."""
     return "".join(f"Link: {one}\n" for one in values)
 
 
-def for_nginx(values: list[str]) -> str:
+def for_nginx(values: Sequence[str]) -> str:
     """For nginx: within the ``location`` of the page."""
     return "".join(f"add_header Link '{one}';\n" for one in values)
 
 
-def for_apache(values: list[str]) -> str:
+def for_apache(values: Sequence[str]) -> str:
     """For Apache, with mod_headers: within the page's ``Location`` or its .htaccess."""
-    quoted = (one.replace("%", "%%").replace('"', '\\"') for one in values)
+    quoted = (_within_quotes(one.replace("%", "%%")) for one in values)
     return "".join(f'Header add Link "{one}"\n' for one in quoted)
+
+
+def early_for_apache(values: Sequence[str]) -> str:
+    """For Apache, with mod_http2: within the page's ``Location`` or its .htaccess."""
+    return "".join(f'H2EarlyHint Link "{_within_quotes(one)}"\n' for one in values)
+
+
+def _within_quotes(value: str) -> str:
+    return value.replace('"', '\\"')

@@ -8,7 +8,14 @@ from dataclasses import dataclass
 from jinja2 import Environment, PackageLoader
 
 from brightcanvas.ledger.model import Record
-from brightcanvas.rules.headers import for_apache, for_nginx, header_lines, links
+from brightcanvas.rules.headers import (
+    early_for_apache,
+    early_links,
+    for_apache,
+    for_nginx,
+    header_lines,
+    links,
+)
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import markup
 from brightcanvas.rules.stylesheet import stylesheet
@@ -26,25 +33,44 @@ class Block:
 def blocks(record: Record) -> list[Block]:
     """All blocks; those for hints only where something is in the first view."""
     addresses = record.addresses
-    head = hints(record, addresses)
     elements = "\n".join(markup(one, addresses) for one in record.backdrops)
-    values = [value for one in record.backdrops for value in links(one, addresses)]
     style = Block("Style box", "The whole style sheet, for a box named CSS.",
                   stylesheet(record, addresses))  # fmt: skip
     body = Block("Body", "Each element goes where its content is; nothing to do for those that"
                  " say they are your own.", elements)  # fmt: skip
+    values = [value for one in record.backdrops for value in links(one, addresses)]
     if not values:
         return [style, body]
+    head = hints(record, addresses)
     return [
         style,
         Block("Head", "The hints for the first view; one place only: here, 4, or 5.", head),
         body,
         Block("Hints in the body", "Where the head can't be edited: the same, as early in the"
               " body as you can, before the first picture.", head),
+        *_header_blocks(values),
+        *_early_blocks(list(early_links(record))),
+    ]  # fmt: skip
+
+
+def _header_blocks(values: Sequence[str]) -> list[Block]:
+    return [
         Block("HTTP headers", "Where headers can be set for the page.", header_lines(values)),
         Block("HTTP headers with nginx", "In the location of the page.", for_nginx(values)),
         Block("HTTP headers with Apache", "With mod_headers, in the page's Location or .htaccess.",
               for_apache(values)),
+    ]  # fmt: skip
+
+
+def _early_blocks(values: Sequence[str]) -> list[Block]:
+    return [
+        Block("Early hints", "Beside one of the others: what every screen needs, to be sent with"
+              " status 103 while a page that links backdrops.css is still being made. It has"
+              " to come with a Cache-Control that lets browsers keep it (max-age), or they fetch it"
+              " twice. Browsers pass over early hints for some screens only.",
+              header_lines(values)),
+        Block("Early hints with Apache", "With mod_http2 and its H2EarlyHints on, in the page's"
+              " Location.", early_for_apache(values)),
     ]  # fmt: skip
 
 

@@ -139,17 +139,24 @@ def _lit(picture: Raster, seeing: Seeing, level: int) -> Iterator[tuple[slice, l
     for start in range(0, height, ROWS):
         stop = min(start + ROWS, height)
         codes = _on_ground(pixels[start * block : stop * block, : width * block], seeing.ground)
-        sums = [_summed(codes[..., channel], level) for channel in range(3)]
+        sums = _summed(codes, level)
         light = [table.take(sum_, mode="clip") for table, sum_ in zip(tables, sums, strict=True)]
         yield slice(start, stop), light
 
 
-def _summed(codes: NDArray[np.unsignedinteger], level: int) -> NDArray[np.unsignedinteger]:
-    """Sums of 2**level by 2**level codes."""
-    for _ in range(level):
-        rows = np.add(codes[0::2], codes[1::2], dtype=np.uint16)
-        codes = rows[:, 0::2] + rows[:, 1::2]
-    return codes
+def _summed(codes: NDArray[np.uint8], level: int) -> list[NDArray[np.unsignedinteger]]:
+    """Sums of 2**level by 2**level codes, for red, green and blue.
+
+    The channels lie side by side: rows are added before they are taken apart, which is quicker.
+    """
+    if level == 0:
+        return [codes[..., channel] for channel in range(3)]
+    rows = np.add(codes[0::2], codes[1::2], dtype=np.uint16)
+    planes = [rows[:, 0::2, channel] + rows[:, 1::2, channel] for channel in range(3)]
+    for _ in range(level - 1):
+        taller = [plane[0::2] + plane[1::2] for plane in planes]
+        planes = [rows[:, 0::2] + rows[:, 1::2] for rows in taller]
+    return planes
 
 
 def _padded(picture: Raster, wanted: int) -> Raster:

@@ -34,7 +34,7 @@ from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal import one_fetch
-from brightcanvas.rules.headers import header_lines, links
+from brightcanvas.rules.headers import SHEET, early_links, header_lines, links
 from brightcanvas.rules.hints import backdrop_hints, hints
 from brightcanvas.rules.markup import markup
 from brightcanvas.rules.moving import moving_script
@@ -331,9 +331,10 @@ def rule_files(
     values = [value for one in record.backdrops for value in links(one, addresses)]
     texts = {"moving.js": moving_script()} if record.moves else {}
     texts |= {
-        "backdrops.css": stylesheet(record, addresses),
+        SHEET: stylesheet(record, addresses),
         "head.html": hints(record, addresses),
         "headers.txt": header_lines(values),
+        "early-hints.txt": header_lines(list(early_links(record))),
         "markup.html": "\n".join(markup(one, addresses) for one in record.backdrops),
         "paste.html": paste_page(record, lacking),
         TRY_PAGE: try_page(record),
