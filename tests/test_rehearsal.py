@@ -29,7 +29,7 @@ from brightcanvas.rehearsal.shaping import Served, served
 from brightcanvas.rehearsal.timeline import HEADERS, Course, course_of
 from brightcanvas.selection.screens import Viewer
 
-from .browsing import CHROMIUM, DRIVER
+from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Demo, Ran, call, save_noise
 
 LAPTOP = Viewer(1440, 900, 1)
@@ -241,7 +241,65 @@ def test_hits(tmp_path: Path, element: str, markup: str, status: int, says: str)
     assert says in ran.out
 
 
+def test_pictures_in_containers_are_told(tmp_path: Path) -> None:
+    style = "@container (width > 1px) { p { background: url(a.jpg) } }"
+    (tmp_path / "index.html").write_text(f"<style>{style}</style><p>x", "utf-8")
+    ran = call("rehearse", tmp_path / "index.html", "--into", tmp_path / "into")
+    assert "not counted: pictures in @container (width > 1px)" in ran.out
+
+
 # Real browsers
+
+
+NESTED = """
+.a { .b { background-image: url(1.png) } }
+.a { & .c { background-image: url(2.png) } }
+.a { &.d { background-image: url(3.png) } }
+.e { .a & { background-image: url(4.png) } }
+.a, #f { > .g, + .h { background-image: url(5.png) } }
+.i { background-image: url(6.png); &:is(.i) { background-image: url(7.png) }
+     background-image: url(8.png) }
+.j { @media (width > 500px) { background-image: url(9.png); .k { background-image: url(10.png) } } }
+.l { .m { &.n { background-image: url(11.png) } .o & { background-image: url(12.png) } } }
+.p { &:not(.q &) { background-image: url(13.png) } }
+@media (width > 500px) { .r { @layer low { background-image: url(14.png) } } }
+.s { background-image: url(15.png); @supports (display: grid) { background-image: url(16.png) } }
+#t, .u { .v { background-image: url(17.png) } } .w .v { background-image: url(18.png) }
+.x { [title="&"] { background-image: url(19.png) } }
+"""
+NESTED_BODY = """
+<div class=a><p class=b>x</p><p class=c>x</p><p class=e>x</p><p class=g>x</p></div><p class=h>x</p>
+<p class="a d">x</p><p class=i>x</p><div class=j>x<p class=k>x</p></div>
+<div class=o><div class=l><p class="m n">x</p><p class=m>x</p></div></div>
+<p class=p>x</p><div class=q><p class=p>x</p></div><p class=r>x</p><p class=s>x</p>
+<div class="u w"><p class=v>x</p></div><div class=x><p title="&amp;">x</p></div>
+"""
+
+
+@pytest.mark.browser
+@pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
+@pytest.mark.parametrize("width", [400, 900])
+def test_nested_rules_fetch_what_chromium_fetches(tmp_path: Path, width: int) -> None:
+    for number in range(1, 20):
+        save_noise(tmp_path / f"{number}.png", 4, 4, seed=number)
+    page = tmp_path / "index.html"
+    page.write_text(
+        f"<!doctype html><html><head><title>x</title><style>{NESTED}</style></head>"
+        f"<body>{NESTED_BODY}",
+        "utf-8",
+    )
+    read = read_page(folder_of(page))
+    foretold = load(read, Viewer(width, 700, 1))
+    wanted = {one.url.rpartition("/")[2] for one in foretold.pictures}
+    with serving(tmp_path) as site:
+        browser = Browser()
+        try:
+            browser.open(f"{site.address}/index.html", width, 700)
+            assert wanted == set(site.pictures())
+        finally:
+            browser.close()
+    assert read.reading.unread == []
+    assert len(wanted) >= 10
 
 
 @pytest.mark.browser

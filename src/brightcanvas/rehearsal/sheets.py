@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 from urllib.parse import urljoin
 
@@ -12,7 +14,7 @@ import cssselect2
 import tinycss2
 
 from brightcanvas.selection.layers import url_of
-from brightcanvas.selection.lengths import Token, bare, is_too_deep
+from brightcanvas.selection.lengths import Token, bare, is_too_deep, split
 
 DEEPEST = 8
 """Sheets that import sheets that import sheets."""
@@ -32,6 +34,8 @@ class Around:
     layer: tuple[str, ...] | None = None
     """The path of its cascade layer; None: in none."""
     imported: int = 0
+    parent: str = ""
+    """The selectors of the rule that a rule is nested in; empty: in none."""
 
 
 @dataclass(frozen=True)
@@ -77,7 +81,7 @@ def read_sheet(text: str, around: Around, fetch: Fetch, reading: Reading) -> Non
 
 def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
     if rule.type == "qualified-rule":
-        _read_style(rule, around, reading)
+        _read_style(rule, around, fetch, reading)
     elif rule.type == "at-rule":
         read = _AT_RULES.get(rule.lower_at_keyword)
         if read:
@@ -86,23 +90,53 @@ def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> N
         reading.unread.append(f"line {rule.source_line} of a style sheet: {rule.message}")
 
 
-def _read_style(rule: Token, around: Around, reading: Reading) -> None:
-    try:
-        selectors = tuple(cssselect2.compile_selector_list(rule.prelude))
-    except cssselect2.SelectorError:
-        reading.unread.append(f"a rule for {tinycss2.serialize(rule.prelude).strip()}")
+def _read_style(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    prelude = _nested_in(around.parent, rule.prelude) if around.parent else _text(rule.prelude)
+    if _compiled(prelude) is None:
+        reading.unread.append(f"a rule for {_text(rule.prelude)}")
         return
-    content = tinycss2.parse_blocks_contents(rule.content, skip_comments=True, skip_whitespace=True)
-    declarations = tuple(one for one in content if one.type == "declaration")
-    reading.rules.append(Rule(selectors, declarations, around))
-    for inner in content:
-        if inner.type == "at-rule" and inner.lower_at_keyword == "media" and inner.content:
-            deeper = replace(around, media=(*around.media, _text(inner.prelude)))
-            kept = tinycss2.parse_declaration_list(inner.content, skip_whitespace=True)
-            found = tuple(one for one in kept if one.type == "declaration")
-            reading.rules.append(Rule(selectors, found, deeper))
-        elif inner.type == "qualified-rule":
-            reading.unread.append(f"a rule nested in {tinycss2.serialize(rule.prelude).strip()}")
+    _read_block(rule.content, replace(around, parent=prelude), fetch, reading)
+
+
+@lru_cache(maxsize=4096)
+def _compiled(prelude: str) -> tuple[Any, ...] | None:
+    try:
+        return tuple(cssselect2.compile_selector_list(prelude))
+    except cssselect2.SelectorError:
+        return None
+
+
+def _nested_in(parent: str, prelude: Sequence[Any]) -> str:
+    """The selectors of a nested rule, written out (CSS Nesting 1, sections 3.1 and 3.2)."""
+    own = f":is({parent})"
+    selectors = []
+    for part in split(prelude, ","):
+        plain, written = _text(part), _with_parent(part, own).strip()
+        selectors.append(f"{own} {plain}" if written == plain else written)
+    return ", ".join(selectors)
+
+
+def _with_parent(tokens: Sequence[Any], own: str) -> str:
+    """Tokens with the parent's selectors for each ``&``."""
+    texts = []
+    for token in tokens:
+        if token.type == "function":
+            texts.append(f"{token.name}({_with_parent(token.arguments, own)})")
+        else:
+            texts.append(own if token == "&" else token.serialize())
+    return "".join(texts)
+
+
+def _read_block(content: Sequence[Any], around: Around, fetch: Fetch, reading: Reading) -> None:
+    """The declarations for the parent's elements in their order, with what is nested between."""
+    selectors = _compiled(around.parent) or ()
+    parts = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
+    for is_declared, group in itertools.groupby(parts, lambda one: one.type == "declaration"):
+        if is_declared:
+            reading.rules.append(Rule(selectors, tuple(group), around))
+            continue
+        for inner in group:
+            _read_rule(inner, around, fetch, reading)
 
 
 def _text(tokens: Sequence[Any]) -> str:
@@ -110,6 +144,9 @@ def _text(tokens: Sequence[Any]) -> str:
 
 
 def _inside(rule: Token, around: Around, fetch: Fetch, reading: Reading) -> None:
+    if around.parent:
+        _read_block(rule.content or [], around, fetch, reading)
+        return
     inner = tinycss2.parse_rule_list(rule.content or [], skip_comments=True, skip_whitespace=True)
     for one in inner:
         _read_rule(one, around, fetch, reading)
@@ -171,6 +208,13 @@ def _layer_named(
     return path, tokens[1:]
 
 
+def _undecided(rule: Token, _: Around, __: Fetch, reading: Reading) -> None:
+    """What depends on boxes and trees that nobody has laid out; told where pictures are in it."""
+    if rule.content and re.search(r"url\(|image-set\(", _text(rule.content)):
+        reading.unread.append(f"pictures in @{rule.lower_at_keyword} {_text(rule.prelude)}")
+
+
 _AT_RULES: dict[str, Callable[[Any, Around, Fetch, Reading], None]] = {
     "media": _media, "supports": _supports, "layer": _layer, "import": _import,
+    "container": _undecided, "scope": _undecided, "starting-style": _undecided,
 }  # fmt: skip
