@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Literal
 
 from rich.console import Console
@@ -34,22 +34,28 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     if clips := outcome.record.clips:
         total = sum(asset.bytes for asset in clips)
         console.print(f"{len(clips)} clip files, {weight(total)}, are there too")
-    if outcome.record.moves:
-        console.print("  moving.js      starts, stops and pauses them; markup.html loads it")
-    console.print("  backdrops.css  link it, or paste it into your own style sheet")
-    console.print("  head.html      hints for the page's head")
-    console.print("  markup.html    the elements they fill")
-    console.print("  headers.txt    the hints as HTTP headers instead")
-    console.print("  early-hints.txt  what may be sent ahead of the page, beside the others")
-    console.print("  paste.html     all of it in blocks to copy, for boxes to paste into")
+    for name, purpose in published_files(outcome):
+        console.print(f"  {name:15}  {purpose}")
     if outcome.lacking:
         console.print(
             f"{len(outcome.lacking)} files have no address in the list yet; once they are uploaded,"
             f" add them: {', '.join(outcome.lacking)}",
             soft_wrap=True,
         )
-    console.print("  ledger.json    every file, rule and promise, for machines")
     console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
+
+
+def published_files(outcome: Outcome) -> Iterator[tuple[str, str]]:
+    """What lies beside the pictures, and what it is for."""
+    if outcome.record.moves:
+        yield "moving.js", "starts, stops and pauses them; markup.html loads it"
+    yield "backdrops.css", "link it, or paste it into your own style sheet"
+    yield "head.html", "hints for the page's head"
+    yield "markup.html", "the elements they fill"
+    yield "headers.txt", "the hints as HTTP headers instead"
+    yield "early-hints.txt", "what may be sent ahead of the page, beside the others"
+    yield "paste.html", "all of it in blocks to copy, for boxes to paste into"
+    yield "ledger.json", "every file, rule and promise, for machines"
 
 
 def suggestion_line(suggestion: Suggestion) -> str:
