@@ -24,8 +24,9 @@ def check(backdrop: str, view: View) -> Verdict | None:
     aspect, share = worst_overlap(picture.cut, picture.copy, picture.subjects, stage.aspects)
     name = view.slot.breakpoint.name
     if share <= SLACK:
-        says = f"the copy stays off the subject, from {sight_text(stage.narrowest)}"
-        says += f" to {sight_text(stage.widest)}"
+        ends = sight_text(stage.narrowest), sight_text(stage.widest)
+        windows = f"from {ends[0]} to {ends[1]}" if ends[0] != ends[1] else "in every window"
+        says = f"the copy stays off the subject, {windows}"
         return Verdict(NAME, backdrop, name, holds=True, says=says, margin=0.0)
     says = f"at {sight_text(stage.sight_with(aspect))} the copy covers {share:.0%} of the subject"
     remedy = ways_out(picture)
