@@ -10,6 +10,7 @@ measured, and made once more only if it missed. How rungs of one cut help each o
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -37,7 +38,7 @@ NEAR = 0.01
 MOST_TRIALS = 3
 
 MOST_CORRECTIONS = 6
-"""Once is enough nearly always; a file that still falls short of its target gets more."""
+"""Once is enough nearly always; a file that is still off its target gets more."""
 
 SCOUT = replace(EVEN_JPEG.encoding(55), progressive=False)
 """The quick trial of the whole picture by which the regions of a mosaic are picked."""
@@ -50,8 +51,6 @@ class Found:
     encoding: Encoding
     content: bytes
     score: Score
-    encodes: int = 1
-    """How often the whole picture was encoded for it."""
 
 
 def log_unlikeness(score: float) -> float:
@@ -185,16 +184,13 @@ def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
         target: the score wanted.
         lift: how much higher than the usual one its curve lies, as far as is known.
     """
-    found = last = _made(study, ladder.encoding(wanted_quality(ladder, target, lift)))
-    for _ in range(MOST_CORRECTIONS):
-        again = _corrected(study, ladder, last, target)
-        if again is None:
+    tried = [_made(study, ladder.encoding(wanted_quality(ladder, target, lift)))]
+    while len(tried) <= MOST_CORRECTIONS:
+        encoding = _corrected(ladder, tried, target)
+        if encoding is None:
             break
-        # From the last one on: a step up can score lower, and would be tried again and again.
-        found, last = _better(found, again, target), again
-        if found.score.figure >= target + TOO_LOW:
-            break
-    return found
+        tried.append(_made(study, encoding))
+    return _best(tried, target)
 
 
 def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
@@ -202,29 +198,48 @@ def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
     return ladder.quality(log_unlikeness(target + AIM) - lift)
 
 
-def _made(study: Study, encoding: Encoding, encodes: int = 1) -> Found:
+def _made(study: Study, encoding: Encoding) -> Found:
     content = study.encoded(encoding)
     shown = decode(content)  # before the original is needed again: both take room
-    return Found(encoding, content, study.original.score(shown), encodes)
+    return Found(encoding, content, study.original.score(shown))
 
 
-def _corrected(study: Study, ladder: Ladder, found: Found, target: float) -> Found | None:
-    """The file made once more, nearer to the target; None where there is nothing to gain."""
-    off = found.score.figure - target
-    if TOO_LOW <= off <= TOO_HIGH:
+def _corrected(ladder: Ladder, tried: Sequence[Found], target: float) -> Encoding | None:
+    """Nearer to the target than the last one; None where there is nothing to gain.
+
+    Above all that fell short and below all that were too good: a step up can score lower, and
+    would be tried again and again.
+    """
+    last = tried[-1]
+    if TOO_LOW <= last.score.figure - target <= TOO_HIGH:
         return None
-    wanted = wanted_quality(ladder, target, lift_of(found, ladder))
-    step = 1 if off < 0 else -1
-    wanted = max(wanted * step, (found.encoding.quality + step) * step) * step
-    encoding = ladder.encoding(wanted)
-    return None if encoding == found.encoding else _made(study, encoding, found.encodes + 1)
-
-
-def _better(first: Found, second: Found, target: float) -> Found:
-    """Of two, the lightest that reaches the target; else the nearest to it."""
-    reaching = [one for one in (first, second) if one.score.figure - target >= TOO_LOW]
-    if reaching:
-        best = min(reaching, key=lambda one: len(one.content))
+    short = [one for one in tried if one.score.figure < target + TOO_LOW]
+    ample = [one for one in tried if one.score.figure > target + TOO_HIGH]
+    low = max((one.encoding.quality + 1 for one in short), default=ladder.qualities[0])
+    high = min((one.encoding.quality - 1 for one in ample), default=ladder.qualities[-1])
+    if low > high:
+        return None
+    if short and ample:
+        wanted = _between(short, ample, target)
     else:
-        best = max((first, second), key=lambda one: one.score.figure)
-    return replace(best, encodes=second.encodes)
+        wanted = wanted_quality(ladder, target, lift_of(last, ladder))
+    return ladder.encoding(min(max(wanted, low), high))
+
+
+def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> float:
+    """The quality at which a straight line from the best that fell short meets the target."""
+    ends = max(short, key=_quality), min(ample, key=_quality)
+    heights = [-log_unlikeness(one.score.figure) for one in ends]
+    return float(np.interp(-log_unlikeness(target + AIM), heights, [_quality(one) for one in ends]))
+
+
+def _quality(found: Found) -> int:
+    return found.encoding.quality
+
+
+def _best(tried: Sequence[Found], target: float) -> Found:
+    """The lightest that reaches the target; else the nearest to it."""
+    reaching = [one for one in tried if one.score.figure - target >= TOO_LOW]
+    if reaching:
+        return min(reaching, key=lambda one: len(one.content))
+    return max(tried, key=lambda one: one.score.figure)
