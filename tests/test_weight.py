@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -23,11 +24,11 @@ from brightcanvas.media.pictures import decode, read_picture
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.content import Content
 from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, JPEGS, WEBP, Ladder
-from brightcanvas.weight.lightest import Wanted, best_scan, follow, search
+from brightcanvas.weight.lightest import Wanted, follow, search
 from brightcanvas.weight.likeness import Original, Viewing, structural_similarity
 from brightcanvas.weight.nearly import nearly_same
 from brightcanvas.weight.palette import colours_of, reduced
-from brightcanvas.weight.search import TOO_HIGH, TOO_LOW, Found, Study, searched
+from brightcanvas.weight.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
 from brightcanvas.weight.within import best_within
 
 from .conftest import noise
@@ -167,16 +168,13 @@ def test_the_best_within_a_budget_fits_and_fills_it(mill: Raster) -> None:
 def test_a_scan_keeps_the_pixels_and_is_the_smaller_one() -> None:
     small = Raster(noise(24, 24))
     progressive = encode(small, Encoding(FileFormat.JPEG, quality=60))
-    found = best_scan(
-        small,
-        Found(
-            Encoding(FileFormat.JPEG, quality=60),
-            progressive,
-            Original(small, Viewing()).score(small),
-        ),
-    )
+    encoding = Encoding(FileFormat.JPEG, quality=60)
+    score = Original(small, Viewing()).score(small)
+    found = in_full(Study(small, Viewing()), Found(encoding, progressive, score))
     assert len(found.content) <= len(progressive)
     assert (decode(found.content).pixels == decode(progressive).pixels).all()
+    draft = encode(small, replace(encoding, draft=True))
+    assert (decode(draft).pixels == decode(progressive).pixels).all()
 
 
 def drawing() -> NDArray[np.uint8]:

@@ -49,4 +49,4 @@ class Encoding:
     progressive: bool = True
     """JPEG: coarse to fine instead of from top to bottom."""
     draft: bool = False
-    """AVIF: quick and a little heavier, for trying."""
+    """AVIF and JPEG: quick and heavier, for trying; a JPEG's pixels are the same."""

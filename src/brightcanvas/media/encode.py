@@ -48,7 +48,8 @@ def _parameters(encoding: Encoding) -> dict[str, Any]:
             if encoding.even_tables
             else {"quality": encoding.quality}
         )
-        scan = {"progressive": encoding.progressive, "optimize": True}
+        is_whole = not encoding.draft
+        scan = {"progressive": encoding.progressive and is_whole, "optimize": is_whole}
         return {**tables, "subsampling": 0 if encoding.full_colour else 2, **scan}
     if encoding.format is FileFormat.WEBP and encoding.lossless:
         return {"lossless": True, "quality": 80, "method": 4}

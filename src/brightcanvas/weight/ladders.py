@@ -22,6 +22,8 @@ class Ladder:
     qualities: tuple[int, ...]
     heights: tuple[float, ...]
     """Of the usual curve: natural logarithms of the unlikeness, 1 - score, at the qualities."""
+    step: int = 1
+    """Qualities that are surely not the same to the codec."""
 
     def encoding(self, quality: float, *, draft: bool = False) -> Encoding:
         """The encoding nearest to a quality."""
@@ -42,6 +44,7 @@ AVIF = Ladder(
     Encoding(FileFormat.AVIF),
     (10, 20, 30, 40, 50, 60, 70, 80, 90, 96),
     (-1.99, -2.40, -2.82, -3.38, -3.88, -4.30, -4.59, -4.93, -5.26, -5.57),
+    step=2,
 )
 FULL_AVIF = replace(AVIF, name="full-avif", settings=Encoding(FileFormat.AVIF, full_colour=True))
 WEBP = Ladder(

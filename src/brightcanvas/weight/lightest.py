@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
@@ -94,7 +94,7 @@ def search(study: Study, content: Content, wanted: Wanted) -> tuple[tuple[Found,
         one = lightest(study, ladder, wanted.target, lift)
         on_mosaic = trial_lift(study, mosaic, ladder, one.encoding.quality) if mosaic else None
         known[ladder.name] = Known(lift_of(one, ladder), on_mosaic)
-        found.insert(0, best_scan(study.picture, one))
+        found.insert(0, one)
     return tuple(found), Guide(study.viewing.density, picked, known)
 
 
@@ -116,7 +116,7 @@ def follow(study: Study, content: Content, wanted: Wanted, guide: Guide) -> tupl
             study, ladder, wanted.target, known.lift + _move(EVIDENCE[kind], evidence, away)
         )
         moves[kind.label] = lift_of(one, ladder) - known.lift
-        found.insert(0, best_scan(study.picture, one))
+        found.insert(0, one)
     return tuple(found)
 
 
@@ -141,7 +141,7 @@ def _ladders(study: Study, mosaic: Mosaic | None, wanted: Wanted) -> list[tuple[
         ladders.append(_best_jpeg(study, mosaic, target))
     others = [one for one in (WEBP, AVIF) if one.settings.format in wanted.formats]
     near = study.scouted_lift()
-    return ladders + [(one, tried_out(study, mosaic, one, target, near).lift) for one in others]
+    return ladders + [(one, tried_out(study, mosaic, one, target, near)) for one in others]
 
 
 def _guided(guide: Guide) -> list[Ladder]:
@@ -154,7 +154,7 @@ def _best_jpeg(study: Study, mosaic: Mosaic | None, target: float) -> tuple[Ladd
     How high the curve lies the scout tells better, which was the whole picture.
     """
     near = study.scouted_lift()
-    lifts = {ladder: tried_out(study, mosaic, ladder, target, near).lift for ladder in JPEGS}
+    lifts = {ladder: tried_out(study, mosaic, ladder, target, near) for ladder in JPEGS}
 
     def weight(ladder: Ladder) -> int:
         quality = wanted_quality(ladder, target, lifts[ladder])
@@ -164,17 +164,6 @@ def _best_jpeg(study: Study, mosaic: Mosaic | None, target: float) -> tuple[Ladd
     best = min(JPEGS, key=weight)
     off = near - lifts[EVEN_JPEG] if mosaic else 0.0
     return best, lifts[best] + off
-
-
-def best_scan(picture: Raster, found: Found) -> Found:
-    """A JPEG from top to bottom instead of coarse to fine where that is smaller: same pixels."""
-    if found.encoding.format is not FileFormat.JPEG:
-        return found
-    encoding = replace(found.encoding, progressive=False)
-    content = encode(picture, encoding)
-    if len(content) >= len(found.content):
-        return found
-    return replace(found, encoding=encoding, content=content)
 
 
 def drawn(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
@@ -201,8 +190,8 @@ def _drawn_formats(wanted: Wanted) -> tuple[FileFormat, ...]:
 
 def _searched(study: Study, ladder: Ladder, wanted: Wanted) -> Found:
     mosaic = study.mosaic(study.picked())
-    tried = tried_out(study, mosaic, ladder, wanted.target)
-    return lightest(study, ladder, wanted.target, tried.lift)
+    lift = tried_out(study, mosaic, ladder, wanted.target)
+    return lightest(study, ladder, wanted.target, lift)
 
 
 def _few_colours(study: Study, target: float) -> tuple[Raster, Score]:

@@ -16,7 +16,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.basics.formats import Encoding
+from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.freeing import give_back
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode, for_codec, written
@@ -40,7 +40,7 @@ MOST_TRIALS = 3
 MOST_CORRECTIONS = 6
 """Once is enough nearly always; a file that is still off its target gets more."""
 
-SCOUT = replace(EVEN_JPEG.encoding(55), progressive=False)
+SCOUT = EVEN_JPEG.encoding(55, draft=True)
 """The quick trial of the whole picture by which the regions of a mosaic are picked."""
 
 
@@ -127,52 +127,43 @@ def _opaque(picture: Raster) -> Raster:
     return Raster(picture.pixels[..., :3]) if picture.has_alpha else picture
 
 
-@dataclass(frozen=True)
-class Tried:
-    """What trials told of one format."""
-
-    lift: float
-    bytes: int
-    """Of the mosaic at the last trial."""
-
-
 def tried_out(
     study: Study, mosaic: Mosaic | None, ladder: Ladder, target: float, lift: float = 0.0
-) -> Tried:
+) -> float:
     """Where the curve of a picture lies in one format, as trials on its mosaic tell.
 
     ``lift`` is where it is looked for first.
     """
-    tried, weight = set[int](), 0
+    tried = set[int]()
     for _ in range(MOST_TRIALS):
         encoding = ladder.encoding(wanted_quality(ladder, target, lift), draft=True)
         if encoding.quality in tried:
             break
         tried.add(encoding.quality)
-        score, weight = trial(study, mosaic, encoding)
+        score = trial(study, mosaic, encoding)
         lift = log_unlikeness(score) - ladder.height(encoding.quality)
         if abs(score - target - AIM) < NEAR:
             break
-    return Tried(lift, weight)
+    return lift
 
 
-def trial(study: Study, mosaic: Mosaic | None, encoding: Encoding) -> tuple[float, int]:
-    """The score and the bytes of a mosaic, or of a small picture itself, in some encoding."""
+def trial(study: Study, mosaic: Mosaic | None, encoding: Encoding) -> float:
+    """The score of a mosaic, or of a small picture itself, in some encoding."""
     content = encode(mosaic.picture if mosaic else study.picture, encoding)
     judge: Mosaic | Original = mosaic or study.original
-    return judge.score(decode(content)).figure, len(content)
+    return judge.score(decode(content)).figure
 
 
 def trial_lift(study: Study, mosaic: Mosaic, ladder: Ladder, quality: float) -> float:
     """The lift that one trial at a quality tells."""
     encoding = ladder.encoding(quality, draft=True)
-    return log_unlikeness(trial(study, mosaic, encoding)[0]) - ladder.height(encoding.quality)
+    return log_unlikeness(trial(study, mosaic, encoding)) - ladder.height(encoding.quality)
 
 
 def searched(study: Study, ladder: Ladder, target: float) -> Found:
     """The lightest file of a single picture that nothing is known of yet."""
     mosaic = study.mosaic(study.picked())
-    return lightest(study, ladder, target, tried_out(study, mosaic, ladder, target).lift)
+    return lightest(study, ladder, target, tried_out(study, mosaic, ladder, target))
 
 
 def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
@@ -190,7 +181,7 @@ def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
         if encoding is None:
             break
         tried.append(_made(study, encoding))
-    return _best(tried, target)
+    return in_full(study, _best(tried, target))
 
 
 def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
@@ -198,8 +189,19 @@ def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
     return ladder.quality(log_unlikeness(target + AIM) - lift)
 
 
+def in_full(study: Study, found: Found) -> Found:
+    """A JPEG from coarse to fine or from top to bottom, whichever is smaller: same pixels."""
+    if found.encoding.format is not FileFormat.JPEG:
+        return found
+    scans = [replace(found.encoding, progressive=one) for one in (True, False)]
+    contents = [study.encoded(one) for one in scans]
+    content, encoding = min(zip(contents, scans, strict=True), key=lambda one: len(one[0]))
+    return replace(found, encoding=encoding, content=content)
+
+
 def _made(study: Study, encoding: Encoding) -> Found:
-    content = study.encoded(encoding)
+    is_jpeg = encoding.format is FileFormat.JPEG  # whose drafts have the same pixels
+    content = study.encoded(replace(encoding, draft=True) if is_jpeg else encoding)
     shown = decode(content)  # before the original is needed again: both take room
     return Found(encoding, content, study.original.score(shown))
 
@@ -215,8 +217,8 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], target: float) -> Encodin
         return None
     short = [one for one in tried if one.score.figure < target + TOO_LOW]
     ample = [one for one in tried if one.score.figure > target + TOO_HIGH]
-    low = max((one.encoding.quality + 1 for one in short), default=ladder.qualities[0])
-    high = min((one.encoding.quality - 1 for one in ample), default=ladder.qualities[-1])
+    low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
+    high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
     if low > high:
         return None
     if short and ample:

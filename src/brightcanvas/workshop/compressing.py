@@ -16,7 +16,7 @@ from brightcanvas.media.stripping import bare
 from brightcanvas.media.survey import survey
 from brightcanvas.weight.content import Content, content_of
 from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, WEBP
-from brightcanvas.weight.lightest import Wanted, best_scan, search
+from brightcanvas.weight.lightest import Wanted, search
 from brightcanvas.weight.likeness import Viewing
 from brightcanvas.weight.search import Study, searched
 from brightcanvas.weight.within import best_within
@@ -112,7 +112,7 @@ def _compress_as(
     if order.budget is not None and ladder:
         found = best_within(study, ladder, order.budget)
     elif ladder and not kind.is_flat:
-        found = best_scan(study.picture, searched(study, ladder, order.target))
+        found = searched(study, ladder, order.target)
     else:
         drawn = Content(kind.has_alpha, is_flat=True)
         found = search(study, drawn, Wanted(order.target, (file_format,)))[0][0]
