@@ -219,13 +219,15 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], target: float) -> Encodin
     ample = [one for one in tried if one.score.figure > target + TOO_HIGH]
     low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
     high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
+    low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
     if low > high:
         return None
     if short and ample:
         wanted = _between(short, ample, target)
     else:
         wanted = wanted_quality(ladder, target, lift_of(last, ladder))
-    return ladder.encoding(min(max(wanted, low), high))
+    encoding = ladder.encoding(min(max(wanted, low), high))
+    return None if any(one.encoding == encoding for one in tried) else encoding
 
 
 def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> float:
