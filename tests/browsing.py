@@ -12,15 +12,15 @@ from contextlib import contextmanager
 from functools import partial
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from selenium import webdriver
-from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.action_chains import ActionChains
+from urllib3.exceptions import ReadTimeoutError
 
-from brightcanvas.rehearsal.chromium import SWITCHES
+from brightcanvas.rehearsal.chromium import SWITCHES, end, started
 
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
@@ -71,24 +71,44 @@ class Site:
         self._server.server_close()
 
 
+PATIENCE = 60.0
+"""Seconds until a driver that has fallen silent is started anew."""
+
+
 class Browser:
     """Chromium, driven through its public protocol."""
 
     def __init__(self, *further: str) -> None:
         """``further``: switches beside the usual ones."""
-        options = webdriver.ChromeOptions()
-        options.binary_location = str(CHROMIUM)
         self._profile = tempfile.mkdtemp()
-        for switch in (*SWITCHES, *further, f"--user-data-dir={self._profile}"):
-            options.add_argument(switch)
-        self._driver = webdriver.Chrome(options=options, service=Service(str(DRIVER)))
+        self._switches = [*SWITCHES, *further, f"--user-data-dir={self._profile}"]
+        self._wishes: dict[str, dict[str, Any]] = {}
+        self._start()
+
+    def _start(self) -> None:
+        self._driver = started(str(CHROMIUM), str(DRIVER), self._switches, PATIENCE)
+        for command, said in self._wishes.items():
+            self._driver.execute_cdp_cmd(command, said)
+
+    def _wish(self, command: str, **said: Any) -> None:
+        """Ask for what holds from now on, also when the browser has to be started anew."""
+        self._wishes[command] = said
+        self._driver.execute_cdp_cmd(command, said)
 
     def open(self, url: str, width: int, height: int, density: float = 1) -> None:
         """Load a page afresh in a viewport; through the protocol, so below any least width."""
-        self._driver.execute_cdp_cmd("Network.clearBrowserCache", {})
-        self._driver.get("about:blank")
-        self.console()
         metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
+        try:
+            self._load(url, metrics)
+        except ReadTimeoutError:
+            end(self._driver)
+            self._start()
+            self._load(url, metrics)
+
+    def _load(self, url: str, metrics: dict[str, Any]) -> None:
+        self._driver.get("about:blank")
+        self._driver.execute_cdp_cmd("Network.clearBrowserCache", {})
+        self.console()
         self._driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         self._driver.get(url)
 
@@ -98,7 +118,7 @@ class Browser:
             {"name": f"prefers-{name.replace('_', '-')}", "value": value}
             for name, value in features.items()
         ]
-        self._driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": named})
+        self._wish("Emulation.setEmulatedMedia", features=named)
 
     def before_pages(self, script: str) -> str:
         """Have every page run a script first; the answer undoes it, see ``undo``."""
@@ -112,7 +132,7 @@ class Browser:
 
     def scripts(self, *, run: bool) -> None:
         """Whether pages may run scripts from the next load on."""
-        self._driver.execute_cdp_cmd("Emulation.setScriptExecutionDisabled", {"value": not run})
+        self._wish("Emulation.setScriptExecutionDisabled", value=not run)
 
     def press(self, *keys: str) -> None:
         """Keys on the keyboard, one after the other."""
@@ -120,12 +140,13 @@ class Browser:
 
     def console(self) -> list[str]:
         """What the page's console says."""
-        log = self._driver.get_log("browser")  # type: ignore[no-untyped-call]
+        log = self._driver.get_log("browser")
         return [entry["message"] for entry in log]
 
     def evaluate(self, expression: str) -> object:
         """The value of a JavaScript expression in the page."""
-        return self._driver.execute_script(f"return {expression}")
+        value: object = self._driver.execute_script(f"return {expression}")
+        return value
 
     def screenshot(self) -> NDArray[np.uint8]:
         """The viewport's pixels, (height, width, 3)."""
@@ -156,7 +177,7 @@ class Browser:
         return np.concatenate(parts)[: round(height * density)]
 
     def close(self) -> None:
-        self._driver.quit()
+        end(self._driver)
         shutil.rmtree(self._profile, ignore_errors=True)
 
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
 import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Callable
@@ -274,6 +276,43 @@ NESTED_BODY = """
 <p class=p>x</p><div class=q><p class=p>x</p></div><p class=r>x</p><p class=s>x</p>
 <div class="u w"><p class=v>x</p></div><div class=x><p title="&amp;">x</p></div>
 """
+
+
+SILENT_DRIVER = """#!{python}
+import http.server, json, os, sys, time
+class Answers(http.server.BaseHTTPRequestHandler):
+    def do_POST(self):
+        if self.path == "/shutdown":
+            os._exit(0)
+        time.sleep(0 if self.path in ("/session", "/status") else 5)
+        value = {{"ready": True, "sessionId": "1", "capabilities": {{"browserName": "chrome"}}}}
+        said = json.dumps({{"value": value}}).encode()
+        self.send_response(200)
+        self.send_header("Content-Type", "application/json")
+        self.send_header("Content-Length", str(len(said)))
+        self.end_headers()
+        self.wfile.write(said)
+    do_GET = do_DELETE = do_POST
+port = next(one for one in sys.argv if one.startswith("--port=")).split("=")[1]
+http.server.ThreadingHTTPServer(("127.0.0.1", int(port)), Answers).serve_forever()
+"""
+
+
+@pytest.mark.skipif(os.name == "nt", reason="stands in for the driver with a script")
+@pytest.mark.parametrize("driver", ["#!/bin/sh\nexit 3\n", SILENT_DRIVER], ids=["ends", "silent"])
+def test_a_browser_that_fails_is_told(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, driver: str
+) -> None:
+    monkeypatch.setattr("brightcanvas.rehearsal.chromium.PATIENCE", 0.5)
+    monkeypatch.setattr("brightcanvas.rehearsal.chromium.PARTING", 0.5)
+    monkeypatch.setenv("PATH", str(tmp_path))
+    for name in ("chromium", "chromedriver"):
+        (tmp_path / name).write_text(driver.format(python=sys.executable), "utf-8")
+        (tmp_path / name).chmod(0o755)
+    (tmp_path / "index.html").write_text("<p>x", "utf-8")
+    ran = call("rehearse", tmp_path / "index.html", "--browser", "--into", tmp_path / "drawn")
+    assert ran.status == 4
+    assert "Chromium or its driver failed" in ran.out + ran.err
 
 
 @pytest.mark.browser

@@ -24,21 +24,24 @@ Headers = tuple[tuple[str, str], ...]
 def confirm_in(
     folder: Folder, found: Sequence[Rehearsed], habits: Habits, runs: int, headers: Headers,
     console: Console,
-) -> list[Confirmed]:  # fmt: skip
-    """Load the page in the browser whose habits were asked for, and print what it did."""
-    confirmed: list[Confirmed] = []
+) -> tuple[list[Confirmed], MachineError | None]:  # fmt: skip
+    """Load the page in the browser whose habits were asked for, and print what it did.
+
+    Where the browser fails, what it did before that is told with the failure.
+    """
+    confirmed, failure = list[Confirmed](), None
     try:
         for one in _visits(folder, found, habits, runs, headers):
             confirmed.append(one)
             if console.is_terminal:
                 console.print(f"  loaded: {one.rehearsed.device.figures}, {one.line.name}")
     except MachineError as error:
-        console.print(f"Not loaded in a browser: {error}", soft_wrap=True)
-        return confirmed
-    console.print(_table(confirmed))
-    for line in _remarks(confirmed, habits):
-        console.print(line, soft_wrap=True)
-    return confirmed
+        failure = error
+    if confirmed:
+        console.print(_table(confirmed))
+        for line in _remarks(confirmed, habits):
+            console.print(line, soft_wrap=True)
+    return confirmed, failure
 
 
 def _visits(

@@ -45,16 +45,18 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         f"Charts: {drawn[0]}\nAll screens and lines: {drawn[1].resolve()}", soft_wrap=True
     )
     is_clean = all(one.is_clean for one in found)
-    confirmed: list[Confirmed] = []
+    confirmed, failure = list[Confirmed](), None
     if arguments.browser:
         from brightcanvas.cli.browsers import confirm_in
 
         pairs = tuple(("Link", line.partition(":")[2].strip()) for line in headers.splitlines())
-        confirmed = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)
+        confirmed, failure = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)
         is_clean &= all(one.is_as_foretold for one in confirmed)
     if streams.as_json:
         seen = [_seen_facts(one) for one in confirmed]
         streams.document({**_facts(page, habits, protocol, found), "browser": seen})
+    if failure:
+        raise failure
     return ExitStatus.ALL_WELL if is_clean else ExitStatus.PROMISE_BROKEN
 
 

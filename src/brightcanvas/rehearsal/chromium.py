@@ -5,8 +5,8 @@ from __future__ import annotations
 import shutil
 import tempfile
 import time
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from typing import Any
 
 from brightcanvas.basics.errors import MachineError
@@ -40,6 +40,12 @@ const own = last ? performance.getEntriesByName(last.url) : [];
 return Math.max(page.domInteractive, ...own.map((one) => one.responseEnd));
 """
 
+PATIENCE = 330.0
+"""Seconds until a driver that doesn't answer is given up; a page may take it 300 to load."""
+
+PARTING = 10.0
+"""Seconds for it to end."""
+
 ADVICE = (
     "for --browser, install Chromium with its driver (chromedriver) and"
     ' pip install "brightcanvas[browser]"'
@@ -53,7 +59,8 @@ class Chromium:
 
     def __init__(self, driver: Any) -> None:  # noqa: ANN401
         self._driver = driver
-        self._tell("Page.addScriptToEvaluateOnNewDocument", source=WATCH)
+        with _answering():
+            self._tell("Page.addScriptToEvaluateOnNewDocument", source=WATCH)
 
     def _tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
         return self._driver.execute_cdp_cmd(command, said)
@@ -66,9 +73,16 @@ class Chromium:
             page: its path there.
             viewer: its width and height are rounded: emulation knows whole px only.
             patience: seconds to wait after the load for what comes late.
+
+        Raises:
+            MachineError: the browser crashed, or doesn't answer any more.
         """
-        self._tell("Network.clearBrowserCache")
+        with _answering():
+            return self._visited(served, page, viewer, patience)
+
+    def _visited(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
         self._driver.get("about:blank")
+        self._tell("Network.clearBrowserCache")  # with no page open that could still read from it
         self._driver.get_log("browser")
         self._tell(
             "Emulation.setDeviceMetricsOverride",
@@ -99,6 +113,23 @@ def chromium() -> Iterator[Chromium]:
     driver_path = shutil.which("chromedriver")
     if binary is None or driver_path is None:
         raise MachineError(f"no {'Chromium' if binary is None else 'chromedriver'} here: {ADVICE}")
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        with _answering():
+            driver = started(
+                binary, driver_path, [*SWITCHES, f"--user-data-dir={profile}"], PATIENCE
+            )
+        try:
+            yield Chromium(driver)
+        finally:
+            end(driver)
+
+
+def started(binary: str, driver_path: str, switches: Sequence[str], patience: float) -> Any:  # noqa: ANN401
+    """A browser and its driver, which is given up when it doesn't answer for so many seconds.
+
+    Raises:
+        MachineError: there is nothing to drive it with.
+    """
     try:
         from selenium import webdriver
         from selenium.webdriver.chrome.service import Service
@@ -106,11 +137,28 @@ def chromium() -> Iterator[Chromium]:
         raise MachineError(f"Chromium can't be driven: {ADVICE}") from error
     options = webdriver.ChromeOptions()
     options.binary_location = binary
-    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-        for switch in (*SWITCHES, f"--user-data-dir={profile}"):
-            options.add_argument(switch)
-        driver = webdriver.Chrome(options=options, service=Service(driver_path))
-        try:
-            yield Chromium(driver)
-        finally:
-            driver.quit()
+    for switch in switches:
+        options.add_argument(switch)
+    driver: Any = webdriver.Chrome(options=options, service=Service(driver_path))
+    driver.command_executor.client_config.timeout = patience
+    return driver
+
+
+def end(driver: Any) -> None:  # noqa: ANN401
+    """End a browser and its driver, also where they don't answer any more."""
+    driver.command_executor.client_config.timeout = PARTING
+    with suppress(OSError):
+        driver.quit()
+
+
+@contextmanager
+def _answering() -> Iterator[None]:
+    """Tell of a browser that can't be started, crashed, or fell silent."""
+    from selenium.common.exceptions import WebDriverException
+    from urllib3.exceptions import HTTPError
+
+    try:
+        yield
+    except (WebDriverException, HTTPError) as error:
+        said = str(getattr(error, "msg", None) or error).strip().splitlines()[0]
+        raise MachineError(f"Chromium or its driver failed ({said}); try it again") from error
