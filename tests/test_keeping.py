@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import random
 import shutil
 import subprocess
 import sys
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import pytest
+from filelock import FileLock
 from PIL import Image
 
 from brightcanvas.workshop.gate import Gate
+from brightcanvas.workshop.publishing import publish
 from brightcanvas.workshop.store import Store, key_of
 
 from .conftest import call, noise, save_noise, spawn, write_brief
@@ -80,6 +86,38 @@ def test_two_runs_that_meet_end_with_the_same_files(tmp_path: Path) -> None:
         _, err = one.communicate(timeout=120)
         assert one.returncode == 0, err
     assert snapshot(brief) == snapshot(alone)
+
+
+def test_publishing_at_once_ends_with_everything_there(tmp_path: Path) -> None:
+    """Each run sweeps what it takes for another's leavings: so they take turns."""
+    output, journal = tmp_path / "published", tmp_path / "store/publishing.json"
+
+    def publishing(turn: int) -> None:
+        ledger: dict[str, Any] = {"made_by": "bright-canvas"}
+        texts = {f"{number}.css": f"{number % (turn % 3 + 1)}" for number in range(20)}
+        files = {name: text.encode() for name, text in texts.items()}
+        ledger["files"] = [
+            {"file": name, "sha256": hashlib.sha256(content).hexdigest()}
+            for name, content in files.items()
+        ]
+        publish(output, {**files, "ledger.json": json.dumps(ledger).encode()}, journal)
+
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(publishing, range(24)))
+    assert len(list(output.iterdir())) == 21
+    assert not journal.exists()
+
+
+def test_a_run_that_never_ends_publishing_is_told(
+    small: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("brightcanvas.workshop.publishing.PATIENCE", 0.1)
+    (small.parent / ".bright-canvas").mkdir()
+    with FileLock(small.parent / ".bright-canvas/publishing.lock"):
+        ran = call("build", small)
+    assert (ran.status, "Another run" in ran.err) == (4, True)
+    assert not (small.parent / "published").exists()
+    assert call("build", small).status == 0
 
 
 def test_nothing_heavy_is_loaded_where_nothing_has_changed(small: Path) -> None:

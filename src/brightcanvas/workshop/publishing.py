@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, MachineError
@@ -12,18 +13,45 @@ from brightcanvas.workshop.files import ASIDE, write_whole
 
 LEDGER = "ledger.json"
 
+PATIENCE = 120.0
+"""Seconds to wait for another run that is publishing."""
+
 
 def publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
     """Write ``files`` (by name) into ``output``, the ledger last, and sweep what is outdated.
 
     A file is ours if its content is what the last ledger lists for it, or what the journal
     of an interrupted run says it was about to write. Anything else in the way is refused
-    before a single file is written.
+    before a single file is written. Runs that meet publish one after the other.
 
     Raises:
         BriefError: a file that we did not make, or that was changed since, is in the way.
         MachineError: a file can't be written.
     """
+    with _alone(journal.with_suffix(".lock")):
+        _publish(output, files, journal)
+
+
+@contextmanager
+def _alone(lock: Path) -> Iterator[None]:
+    """While no other run publishes; the system lets go of a lock whose run was killed."""
+    from filelock import FileLock, Timeout
+
+    try:
+        lock.parent.mkdir(parents=True, exist_ok=True)
+        held = FileLock(lock).acquire(timeout=PATIENCE)
+    except Timeout as error:
+        raise MachineError(
+            f"Another run has been publishing for more than {PATIENCE:.0f} s: wait for it, or end"
+            " it, and try again."
+        ) from error
+    except OSError as error:
+        raise MachineError(f"{lock} can't be written: {error.strerror or error}.") from error
+    with held:
+        yield
+
+
+def _publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
     _sweep_aside(output, journal)
     ours = _ours(output, journal)
     new = {name: _digest(content) for name, content in files.items()}
@@ -38,7 +66,7 @@ def publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
 
 
 def _sweep_aside(output: Path, journal: Path) -> None:
-    """A journal that is still there tells of a run that was stopped while it wrote."""
+    """A journal that is still there tells of a run that was killed while it wrote."""
     if journal.exists() and output.is_dir():
         for path in output.glob(f"{ASIDE}*"):
             path.unlink(missing_ok=True)
