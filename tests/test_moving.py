@@ -146,6 +146,25 @@ def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     assert any("flashes in its worst second" in one["says"] for one in broken)
 
 
+@pytest.mark.parametrize(("more", "holds"), [(7000, True), (-1000, False)])
+def test_a_budget_counts_the_clip(folder: Path, tmp_path: Path, more: int, *, holds: bool) -> None:
+    """What it leaves is for the pictures, whose scores come down; the clip's own stays."""
+    shutil.copy(folder / "wheel.mp4", tmp_path)
+    shutil.copytree(folder / ".bright-canvas", tmp_path / ".bright-canvas")
+    free = json.loads((folder / "published/ledger.json").read_text(encoding="utf-8"))
+    clip = clip_of(free)["assets"][0]["bytes"]
+    budget = f'[[budget]]\nmost = "{clip + more}B"\nbreakpoint = "wide"\n'
+    (tmp_path / "brief.toml").write_text(BRIEF + budget, encoding="utf-8")
+    ran = call("build", tmp_path / "brief.toml", "--json")
+    told = json.loads((tmp_path / "published/ledger.json").read_text(encoding="utf-8"))
+    assert clip_of(told)["assets"] == clip_of(free)["assets"]
+    (verdict,) = [one for one in ran.facts["promises"] if one["promise"] == "budget"]
+    assert verdict["holds"] is holds
+    assert f"{clip / 1000:.1f} kB of it clips" in verdict["says"]
+    assert ("scores brought down" in verdict["says"]) is holds
+    assert holds or "moving = false" in verdict["remedy"]
+
+
 def test_a_damaged_tail_is_told(tmp_path: Path) -> None:
     pictures = [codes(panned(scene(24, (160, 90)), number / 72)) for number in range(72)]
     write(tmp_path / "whole.mp4", pictures, options={"crf": "16", "g": "12"})

@@ -1,9 +1,9 @@
 """Byte budgets: what one screen loads, and the quality that fits.
 
 The worst screen of a budget is found among the corners of the rungs' conditions. Where it
-loads too much, the files of everything that it loads come down to one common score, so that no
-picture suffers for another; how far follows from how bytes grow with scores, and is corrected
-by what the files then weigh.
+loads too much, the pictures that it loads come down to one common score, so that none suffers
+for another; how far follows from how bytes grow with scores, and is corrected by what the files
+then weigh. Clips count, and stay as they are: they have a limit of their own in the brief.
 """
 
 from __future__ import annotations
@@ -39,6 +39,9 @@ CLOSER = 0.7
 NAME = "budget"
 
 Results = Mapping[Job, Result]
+Clips = Mapping[tuple[str, str], int]
+"""Bytes of the clip that plays, by backdrop and breakpoint."""
+
 Make = Callable[[Plan], Results]
 MakeOne = Callable[[Job], Result]
 
@@ -51,16 +54,18 @@ class Load:
     viewport: Size
     density: float
     shares: tuple[tuple[View, Job, int], ...]
-    """What it loads: the view, the job of its rung, the bytes."""
+    """Its pictures: the view, the job of its rung, the bytes."""
+    clips: int
+    """Bytes of its clips, which count too."""
 
 
-def within_budgets(plan: Plan, results: Results, make: Make) -> tuple[Plan, Results]:
+def within_budgets(plan: Plan, results: Results, clips: Clips, make: Make) -> tuple[Plan, Results]:
     """The plan with scores brought down until every budget holds, as far as that goes."""
     for _ in range(ROUNDS):
         lowered = plan
         for budget in plan.brief.budgets:
-            load = worst_load(plan, results, budget)
-            if load and load.bytes > budget.most:
+            load = worst_load(plan, results, clips, budget)
+            if load and load.clips < budget.most < load.bytes:
                 lowered = _lowered(lowered, load, budget)
         if lowered == plan:
             break
@@ -71,7 +76,8 @@ def within_budgets(plan: Plan, results: Results, make: Make) -> tuple[Plan, Resu
 
 def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
     """The plan with less asked of everything that a screen loads."""
-    needed = math.log(budget.most * FILLED / load.bytes) / BYTES_PER_UNLIKENESS
+    room = max(budget.most - load.clips, 1) * FILLED
+    needed = math.log(room / (load.bytes - load.clips)) / BYTES_PER_UNLIKENESS
     names = {view.slot.breakpoint.name for view, _, _ in load.shares}
 
     def view_lowered(backdrop: str, view: View) -> View:
@@ -93,14 +99,14 @@ def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
     )
 
 
-def worst_load(plan: Plan, results: Results, budget: Budget) -> Load | None:
+def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Load | None:
     """The most that a screen of a budget loads; None where it loads nothing."""
-    found = [
-        load
-        for views in zip(*(one.views for one in _concerned(plan, budget)), strict=True)
-        if budget.breakpoint in (None, views[0].slot.breakpoint.name)
-        for load in _loads(views, results, budget)
-    ]
+    concerned, found = _concerned(plan, budget), list[Load]()
+    for views in zip(*(one.views for one in concerned), strict=True):
+        name = views[0].slot.breakpoint.name
+        if budget.breakpoint in (None, name):
+            playing = sum(clips.get((one.backdrop.name, name), 0) for one in concerned)
+            found += _loads(views, results, playing, budget)
     return max(found, key=lambda load: load.bytes, default=None)
 
 
@@ -108,14 +114,15 @@ def _concerned(plan: Plan, budget: Budget) -> list[BackdropPlan]:
     return [one for one in plan.backdrops if budget.backdrop in (None, one.backdrop.name)]
 
 
-def _loads(views: Sequence[View], results: Results, budget: Budget) -> Iterator[Load]:
+def _loads(views: Sequence[View], results: Results, clips: int, budget: Budget) -> Iterator[Load]:
     """What screens at all corners of the rungs' conditions load."""
     rungs = [rung for view in views if view.picture for rung in view.picture.rungs]
     corners = itertools.product(_sizes(views[0], rungs), _densities(rungs, budget.density))
     for viewport, density in corners:
         shares = tuple(_shares(views, results, viewport, density))
         if shares:
-            yield Load(sum(share for _, _, share in shares), viewport, density, shares)
+            total = clips + sum(share for _, _, share in shares)
+            yield Load(total, viewport, density, shares, clips)
 
 
 def _sizes(view: View, rungs: Sequence[Rung]) -> list[Size]:
@@ -151,14 +158,15 @@ def _shares(
                 yield view, job, worth_keeping(results[job].files)[0].bytes
 
 
-def check(plan: Plan, results: Results, make_one: MakeOne) -> Iterator[Verdict]:
+def check(plan: Plan, results: Results, clips: Clips, make_one: MakeOne) -> Iterator[Verdict]:
     """The verdict on each budget; one that can't be held comes with what would help."""
     for budget in plan.brief.budgets:
-        load = worst_load(plan, results, budget)
+        load = worst_load(plan, results, clips, budget)
         if load is None:
             continue
         holds = load.bytes <= budget.most
-        says = f"{_kilobytes(load.bytes)} at most, {_screen(load)};"
+        playing = f", {_kilobytes(load.clips)} of it clips" if load.clips else ""
+        says = f"{_kilobytes(load.bytes)} at most, {_screen(load)}{playing};"
         says += f" {_kilobytes(budget.most)} is allowed"
         lowest = min(view.slot.target for view, _, _ in load.shares)
         if any(view.slot.target < LEVELS[view.slot.quality] for view, _, _ in load.shares):
@@ -185,6 +193,8 @@ def _kilobytes(amount: int) -> str:
 
 def _offers(load: Load, make_one: MakeOne) -> Iterator[str]:
     """Ways to fewer bytes, tried on the heaviest picture of the screen."""
+    if load.clips:
+        yield "give [backdrop.clip] a 'most', or the backdrop moving = false here"
     view, job, share = max(load.shares, key=lambda entry: entry[2])
     assert view.picture is not None
     rest = load.bytes - share
