@@ -174,14 +174,24 @@ class Apache:
             ]
         )
 
-    def asked(self) -> list[str]:
-        """What was sent since this was called last, in the order in which it was done."""
-        log, size = self.folder / "asked.log", -1
-        while log.is_file() and size != (size := log.stat().st_size):
-            time.sleep(0.7)  # lines come when all of an answer is on its way
-        names = log.read_text("utf-8").split() if log.is_file() else []
+    def asked(self, browser: Browser) -> list[str]:
+        """What was sent for the page that is open, in the order in which it was done.
+
+        Lines come when all of an answer is on its way, so that the browser may have it before.
+        """
+        loaded = int(str(browser.evaluate('performance.getEntriesByType("resource").length'))) + 1
+        for _ in range(100):
+            new = self._log()[self._told :]
+            if len(new) >= loaded:
+                break
+            time.sleep(0.1)
+        time.sleep(0.7)  # for what the browser doesn't tell of
+        names = self._log()
         new, self._told = names[self._told :], len(names)
         return [one.removeprefix("/") for one in new]
+
+    def _log(self) -> list[str]:
+        return (self.folder / "asked.log").read_text("utf-8").split()
 
 
 def unhinted(published: Path) -> str:
@@ -231,7 +241,7 @@ def test_over_http2_each_window_fetches_the_hinted_file_once(apache: Apache) -> 
                 fetched = [one for one in entries if one[2]]
                 assert {one[2] for one in fetched} == {"h2"}
                 hinted = [one[0] for one in fetched if one[1] == "link" and "mill" in one[0]]
-                asked = apache.asked()
+                asked = apache.asked(browser)
                 assert len(hinted) == 1
                 mill = [one for one in asked if "mill-at-dusk" in one]
                 assert mill == [hinted[0].rpartition("/")[2]]
@@ -245,7 +255,7 @@ def sent_ahead(apache: Apache, browser: Browser, page: str) -> set[str]:
     ahead = set[str]()
     for _ in range(3):
         browser.open(f"https://localhost:{apache.secure}/{page}", 1440, 900)
-        asked = apache.asked()
+        asked = apache.asked(browser)
         assert len(asked) == len(set(asked))
         assert len([one for one in asked if "mill-at-dusk" in one]) == 1
         ahead |= set(asked[: asked.index(page)])
