@@ -15,7 +15,8 @@ from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.framing.compromise import Order, frame, other_source, smaller_subject
 from brightcanvas.framing.cuts import Closeness, cut_at_position, find_cut, scaled_wish
-from brightcanvas.framing.rungs import Demand, rungs_for
+from brightcanvas.framing.joining import joined
+from brightcanvas.framing.rungs import Demand, Tile, rungs_for
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.windows import visible_window
 from brightcanvas.framing.wishes import Wish
@@ -233,10 +234,22 @@ def test_each_screen_gets_one_rung_with_enough_pixels_and_not_too_many(
         )
         density = data.draw(st.sampled_from([1, 1.1, 1.25, 1.5, 1.75, 2, 2.625, 3]))
         (rung,) = [r for r in rungs if any(t.holds(viewport, density) for t in r.tiles)]
+        joint = [sum(t.holds(viewport, density) for t in joined(r.tiles)) for r in rungs]
+        assert joint == [1 if one is rung else 0 for one in rungs], "joining changes nothing"
         needed = demand.needed(stage.sight(viewport).box) * min(density, 2)
         assert rung.width >= min(needed, math.floor(cut.width)) - 1e-6
         if viewport.width >= 500:
             assert rung.width <= 1.6 * needed + 1
+
+
+def test_neighbours_are_joined_along_each_side() -> None:
+    def tile(widths: tuple[float, float], heights: tuple[float, float], most: float = 2) -> Tile:
+        return Tile(Span(*widths), Span(*heights), Span(1, most))
+
+    grid = [tile((left, left + 1), (low, low + 1)) for left in range(3) for low in range(2)]
+    assert joined(grid) == [tile((0, 3), (0, 2))]
+    apart = [tile((0, 1), (0, 1)), tile((1, 2), (0, 1), 3), tile((3, 4), (0, 1))]
+    assert joined(apart) == apart
 
 
 @pytest.mark.parametrize(

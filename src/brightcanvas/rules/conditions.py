@@ -14,6 +14,7 @@ from collections.abc import Iterable
 
 from brightcanvas.basics.shapes import Span, plain_number
 from brightcanvas.brief.model import Breakpoint
+from brightcanvas.framing.joining import joined
 from brightcanvas.framing.rungs import Tile
 from brightcanvas.framing.stages import EDGE
 from brightcanvas.ledger.model import Shipped, Shown
@@ -77,4 +78,4 @@ def any_of(conditions: Iterable[str]) -> str:
 def rung_condition(shown: Shown, shipped: Shipped) -> str:
     """The condition for the screens that get this rung; style sheet and hint share it."""
     breakpoint_ = shown.view.slot.breakpoint
-    return any_of(tile_condition(tile, breakpoint_) for tile in shipped.rung.tiles)
+    return any_of(tile_condition(tile, breakpoint_) for tile in joined(shipped.rung.tiles))
