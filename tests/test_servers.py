@@ -12,6 +12,7 @@ import subprocess
 import tempfile
 import threading
 import time
+import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -94,6 +95,37 @@ def test_nginx_sends_the_headers(demo: Any, tmp_path: Path) -> None:
     with running([str(NGINX), "-c", str(config), "-p", str(tmp_path)], port):
         sent = links_of(f"http://127.0.0.1:{port}/head.html")
     assert header_hints(sent) == header_hints((demo.published / "headers.txt").read_text("utf-8"))
+
+
+RAISED = "proxy_buffer_size 16k; proxy_busy_buffers_size 16k;"
+
+
+@needs_nginx
+@pytest.mark.parametrize(("more", "status"), [("", 502), (RAISED, 200)])
+def test_what_is_said_of_heavy_headers_is_so(
+    demo: Any, tmp_path: Path, more: str, status: int
+) -> None:
+    """A server in front of another one refuses them, as the page to paste from warns."""
+    front, behind = free_port(), free_port()
+    as_root = "user root;" if getpass.getuser() == "root" else ""
+    (tmp_path / "nginx.conf").write_text(
+        f"{as_root} daemon off; pid {tmp_path}/pid; error_log {tmp_path}/log;\n"
+        "events {} http { access_log off;\n"
+        f"server {{ listen 127.0.0.1:{behind}; root {demo.published};\n"
+        f"{block(demo.published, 'HTTP headers with nginx')}}}\n"
+        f"server {{ listen 127.0.0.1:{front};\n"
+        f"location / {{ {more} proxy_pass http://127.0.0.1:{behind}; }} }} }}\n",
+        "utf-8",
+    )
+    with running([str(NGINX), "-c", str(tmp_path / "nginx.conf"), "-p", str(tmp_path)], front):
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{front}/head.html") as answer:
+                found = answer.status
+        except urllib.error.HTTPError as error:
+            found = error.code
+    assert found == status
+    assert "answers 502" in (demo.published / "paste.html").read_text("utf-8")
+    assert "too long for some servers" in demo.ran.out
 
 
 class Slow(SimpleHTTPRequestHandler):

@@ -15,6 +15,7 @@ from brightcanvas.eye.attention import Suggestion
 from brightcanvas.ledger.model import BackdropRecord, ClipAsset, Shipped, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.promises.verdict import Verdict, worth_telling
+from brightcanvas.rules.headers import all_links, are_heavy
 from brightcanvas.rules.stylesheet import position_text
 from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
@@ -52,7 +53,9 @@ def published_files(outcome: Outcome) -> Iterator[tuple[str, str]]:
     yield "backdrops.css", "link it, or paste it into your own style sheet"
     yield "head.html", "hints for the page's head"
     yield "markup.html", "the elements they fill"
-    yield "headers.txt", "the hints as HTTP headers instead"
+    is_heavy = are_heavy(all_links(outcome.record))
+    caution = "; too long for some servers, see paste.html" if is_heavy else ""
+    yield "headers.txt", f"the hints as HTTP headers instead{caution}"
     yield "early-hints.txt", "what may be sent ahead of the page, beside the others"
     yield "paste.html", "all of it in blocks to copy, for boxes to paste into"
     yield "ledger.json", "every file, rule and promise, for machines"

@@ -20,6 +20,23 @@ SHEET = "backdrops.css"
 SAFE = "/:?&=%+,;@!*()~-._"
 """What stays as it is in a URL between angle brackets; servers read ``$`` and quotes themselves."""
 
+PASSED_ON = 4096
+"""Bytes of headers that nginx takes from a server behind it unless it is told to take more: one
+page of memory (``proxy_buffer_size``, ``fastcgi_buffer_size``). It answers 502 to longer ones."""
+
+OTHERS = 600
+"""Bytes of the headers that a page has anyway, about."""
+
+
+def all_links(record: Record) -> list[str]:
+    """The values of the headers of all backdrops."""
+    return [value for one in record.backdrops for value in links(one, record.addresses)]
+
+
+def are_heavy(values: Sequence[str]) -> bool:
+    """Whether they are more than servers in front of others may let through."""
+    return len(header_lines(values)) + OTHERS > PASSED_ON
+
 
 def links(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
     """The values of the headers of one backdrop, one for each rung; none beyond the first view."""
@@ -39,11 +56,10 @@ def early_links(record: Record) -> Iterator[str]:
 
     None where nothing is in the first view.
     """
-    addresses = record.addresses
-    pictures = [value for one in record.backdrops for value in links(one, addresses)]
+    pictures = all_links(record)
     if not pictures:
         return
-    sheet = quote(addresses.of(SHEET), safe=SAFE)
+    sheet = quote(record.addresses.of(SHEET), safe=SAFE)
     urls = [value[1:].partition(">")[0] for value in pictures]
     for origin in dict.fromkeys(_origin(url) for url in (sheet, *urls)):
         if origin:

@@ -9,12 +9,14 @@ from jinja2 import Environment, PackageLoader
 
 from brightcanvas.ledger.model import Record
 from brightcanvas.rules.headers import (
+    PASSED_ON,
+    all_links,
+    are_heavy,
     early_for_apache,
     early_links,
     for_apache,
     for_nginx,
     header_lines,
-    links,
 )
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import markup
@@ -38,7 +40,7 @@ def blocks(record: Record) -> list[Block]:
                   stylesheet(record, addresses))  # fmt: skip
     body = Block("Body", "Each element goes where its content is; nothing to do for those that"
                  " say they are your own.", elements)  # fmt: skip
-    values = [value for one in record.backdrops for value in links(one, addresses)]
+    values = all_links(record)
     if not values:
         return [style, body]
     head = hints(record, addresses)
@@ -55,11 +57,24 @@ def blocks(record: Record) -> list[Block]:
 
 def _header_blocks(values: Sequence[str]) -> list[Block]:
     return [
-        Block("HTTP headers", "Where headers can be set for the page.", header_lines(values)),
+        Block("HTTP headers", f"Where headers can be set for the page.{_warning(values)}",
+              header_lines(values)),
         Block("HTTP headers with nginx", "In the location of the page.", for_nginx(values)),
         Block("HTTP headers with Apache", "With mod_headers, in the page's Location or .htaccess.",
               for_apache(values)),
     ]  # fmt: skip
+
+
+def _warning(values: Sequence[str]) -> str:
+    """What headers do that weigh too much; in a page's head they do no harm."""
+    if not are_heavy(values):
+        return ""
+    return (
+        f" They come to {len(header_lines(values)) / 1000:.1f} kB: where nginx stands in front of"
+        f" the server that sends them, it answers 502 to more than {PASSED_ON / 1000:.0f} kB unless"
+        " its proxy_buffer_size and proxy_busy_buffers_size are raised, to 16k say (for PHP, the"
+        " same of fastcgi). The head has no such limit."
+    )
 
 
 def _early_blocks(values: Sequence[str]) -> list[Block]:

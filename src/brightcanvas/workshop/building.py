@@ -34,7 +34,7 @@ from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal import one_fetch
-from brightcanvas.rules.headers import SHEET, early_links, header_lines, links
+from brightcanvas.rules.headers import SHEET, all_links, early_links, header_lines
 from brightcanvas.rules.hints import backdrop_hints, hints
 from brightcanvas.rules.markup import markup
 from brightcanvas.rules.moving import moving_script
@@ -349,12 +349,11 @@ def rule_files(
 ) -> dict[str, bytes]:
     """The style sheet, the hints, the markup, and the pages to try and to paste them."""
     addresses = record.addresses
-    values = [value for one in record.backdrops for value in links(one, addresses)]
     texts = {"moving.js": moving_script()} if record.moves else {}
     texts |= {
         SHEET: stylesheet(record, addresses),
         "head.html": hints(record, addresses),
-        "headers.txt": header_lines(values),
+        "headers.txt": header_lines(all_links(record)),
         "early-hints.txt": header_lines(list(early_links(record))),
         "markup.html": "\n".join(markup(one, addresses) for one in record.backdrops),
         "paste.html": paste_page(record, lacking),
