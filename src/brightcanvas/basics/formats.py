@@ -32,6 +32,7 @@ class FileFormat(Format):
     WEBP = ("WebP", "webp", "image/webp")
     JPEG = ("JPEG", "jpg", "image/jpeg")
     PNG = ("PNG", "png", "image/png")
+    SVG = ("SVG", "svg", "image/svg+xml")
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,11 @@ class Size:
         """Width over height."""
         return self.width / self.height
 
+    @property
+    def rounded(self) -> tuple[int, int]:
+        """Width and height in whole numbers, at least 1."""
+        return max(1, round(self.width)), max(1, round(self.height))
+
     def times(self, factor: float) -> Size:
         """The same shape, ``factor`` times as large."""
         return Size(self.width * factor, self.height * factor)

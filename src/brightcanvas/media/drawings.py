@@ -51,7 +51,19 @@ def is_drawing(content: bytes) -> bool:
 
 
 def cleaned(content: bytes, name: str) -> bytes:
-    """The drawing without what is not rendered.
+    """The drawing without what is not rendered; see ``cleaned_root``."""
+    return as_file(cleaned_root(content, name))
+
+
+def as_file(root: Element) -> bytes:
+    """A drawing as the content of a file."""
+    ElementTree.register_namespace("", SVG)
+    ElementTree.register_namespace("xlink", XLINK)
+    return bytes(ElementTree.tostring(root, encoding="utf-8"))
+
+
+def cleaned_root(content: bytes, name: str) -> Element:
+    """The drawing's outermost element, without what is not rendered in it.
 
     Args:
         content: of the SVG file.
@@ -63,7 +75,7 @@ def cleaned(content: bytes, name: str) -> bytes:
     if len(content) > LARGEST:
         raise SourceError(f"{name}: {len(content) / 1e6:.0f} MB are too much for a drawing.")
     try:
-        root = fromstring(content, forbid_dtd=False, forbid_entities=True)
+        root: Element = fromstring(content, forbid_dtd=False, forbid_entities=True)
     except defusedxml.DefusedXmlException as error:
         raise SourceError(
             f"{name}: it declares entities of its own, which can hide anything. Save it as"
@@ -73,10 +85,11 @@ def cleaned(content: bytes, name: str) -> bytes:
         raise SourceError(f"{name}: the drawing is damaged ({error}). Save it again.") from error
     if root.tag != f"{{{SVG}}}svg":
         raise SourceError(f"{name}: this is XML, but no SVG drawing.")
-    _clean(root, _decimals(root))
-    ElementTree.register_namespace("", SVG)
-    ElementTree.register_namespace("xlink", XLINK)
-    return bytes(ElementTree.tostring(root, encoding="utf-8"))
+    try:
+        _clean(root, _decimals(root))
+    except RecursionError as error:
+        raise SourceError(f"{name}: its groups are nested without end. Simplify it.") from error
+    return root
 
 
 def _decimals(root: Element) -> int:

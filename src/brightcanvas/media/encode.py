@@ -10,6 +10,7 @@ from PIL import Image, features
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
+from brightcanvas.media.drawing_cuts import renderer_version
 from brightcanvas.media.jpegtables import even_tables
 
 SPEED, DRAFT_SPEED = 6, 10
@@ -19,7 +20,9 @@ _CODECS = {"jpg": "libjpeg_turbo", "webp": "webp", "avif": "avif", "png": "zlib"
 
 
 def codec_version(file_format: FileFormat) -> str:
-    """The codec's version: other versions may give other bytes."""
+    """The codec's version: other versions may give other bytes; of drawings the renderer's."""
+    if file_format is FileFormat.SVG:
+        return renderer_version()
     return f"{file_format.ending} {features.version(_CODECS[file_format.ending])}"
 
 

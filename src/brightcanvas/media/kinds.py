@@ -17,7 +17,8 @@ class Kind:
     name: str
     is_clip: bool = False
     codec: str = ""
-    """The picture codec's name in the library; empty for clips."""
+    """The picture codec's name in the library; empty for clips and drawings."""
+    is_drawing: bool = False
 
 
 JPEG = Kind("JPEG", codec="JPEG")
@@ -25,13 +26,16 @@ PNG = Kind("PNG", codec="PNG")
 WEBP = Kind("WebP", codec="WEBP")
 AVIF = Kind("AVIF", codec="AVIF")
 GIF = Kind("GIF", codec="GIF")
+SVG = Kind("SVG", is_drawing=True)
 MP4 = Kind("MP4", is_clip=True)
 MOV = Kind("MOV", is_clip=True)
 WEBM = Kind("WebM", is_clip=True)
 MATROSKA = Kind("Matroska", is_clip=True)
 AVI = Kind("AVI", is_clip=True)
 
-WANTED = "a JPEG, PNG, WebP, AVIF or GIF picture, or an MP4, MOV, WebM, MKV or AVI clip"
+WANTED = (
+    "a JPEG, PNG, WebP, AVIF or GIF picture, an SVG drawing, or an MP4, MOV, WebM, MKV or AVI clip"
+)
 
 _OTHERS = (
     (b"%PDF", "a PDF document"),
@@ -87,7 +91,13 @@ def _known(head: bytes) -> Kind | None:
     if head[:4] == b"\x1aE\xdf\xa3":
         return WEBM if b"webm" in head[:64] else MATROSKA
     starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
-    return next((kind for start, kind in starts if head.startswith(start)), None)
+    known = next((kind for start, kind in starts if head.startswith(start)), None)
+    return known or (SVG if _is_drawing(head) else None)
+
+
+def _is_drawing(head: bytes) -> bool:
+    is_text = head.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"<")
+    return is_text and b"<svg" in head.lower()
 
 
 def _boxed(brand: bytes) -> Kind | None:
@@ -102,8 +112,6 @@ def _boxed(brand: bytes) -> Kind | None:
 def _described(head: bytes) -> str:
     if head[4:8] == b"ftyp":
         return "a HEIC picture, which browsers don't show; export it as JPEG"
-    if b"<svg" in head.lower():
-        return "an SVG drawing, which is not cut yet"
     if head.lstrip()[:1] == b"<":
         return "a text file (HTML or XML)"
     return next((name for start, name in _OTHERS if head.startswith(start)), "no picture or clip")

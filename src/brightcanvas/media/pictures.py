@@ -15,6 +15,8 @@ from PIL import Image, ImageCms, ImageFile
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Size
+from brightcanvas.media.drawing_cuts import read_drawing, rendered
+from brightcanvas.media.drawings import is_drawing
 from brightcanvas.media.heads import Head
 from brightcanvas.media.jpegtables import quality_of_tables
 from brightcanvas.media.kinds import Kind, kind_of
@@ -80,12 +82,14 @@ def _may_have_alpha(image: Image.Image) -> bool:
 
 
 def read_picture(path: Path) -> Raster:
-    """Decode a picture (its first frame): upright, in sRGB, without metadata.
+    """Decode a picture (its first frame): upright, in sRGB, without metadata; render a drawing.
 
     Raises:
         SourceError: the file is damaged, cut short or of the wrong kind.
     """
     kind = kind_of(path)
+    if kind.is_drawing:
+        return Raster(pixels_of(read_drawing(path)))
     with explained(path), Image.open(path, formats=[kind.codec]) as image:
         turn = _UPRIGHT.get(orientation_of(image))
         image.load()
@@ -93,8 +97,15 @@ def read_picture(path: Path) -> Raster:
         return Raster(pixels_of(straight.transpose(turn) if turn is not None else straight))
 
 
-def decode(content: bytes) -> Raster:
-    """The pixels of a picture that we have encoded ourselves."""
+def decode(content: bytes, across: int | None = None) -> Raster:
+    """The pixels of a picture that we have encoded ourselves, or of a drawing that we have cut.
+
+    Args:
+        content: of the file.
+        across: px across at which a drawing is rendered; None: as it counts.
+    """
+    if is_drawing(content):
+        return Raster(pixels_of(rendered(content, "the cut of a drawing", across)))
     with Image.open(io.BytesIO(content)) as image:
         image.load()
         return Raster(pixels_of(_in_srgb(image)))

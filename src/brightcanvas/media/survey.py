@@ -8,7 +8,8 @@ from pathlib import Path
 from brightcanvas.basics.digests import digest_of
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Size, plain_number
-from brightcanvas.media import clips, pictures
+from brightcanvas.media import clips, drawing_cuts, pictures
+from brightcanvas.media.heads import Head
 from brightcanvas.media.kinds import Kind, kind_of
 
 DEFAULT_LIMIT = 120.0
@@ -25,7 +26,7 @@ class SourceFacts:
     path: Path
     kind: Kind
     size: Size
-    """Upright, in px."""
+    """Upright, in px; of a drawing as it counts, see ``drawing_cuts``."""
     has_alpha: bool
     bytes: int
     digest: str
@@ -40,14 +41,14 @@ def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
     """Look at a source.
 
     Args:
-        path: of the picture or clip.
+        path: of the picture, drawing or clip.
         limit: most megapixels that are accepted.
 
     Raises:
         SourceError: it can't be used; the message says why.
     """
     kind = kind_of(path)
-    head = clips.read_head(path) if kind.is_clip else pictures.read_head(path, kind)
+    head = _read_head(path, kind)
     _check_size(path, head.size, limit)
     return SourceFacts(
         path=path,
@@ -59,6 +60,12 @@ def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
         jpeg_quality=head.jpeg_quality,
         seconds=head.seconds,
     )
+
+
+def _read_head(path: Path, kind: Kind) -> Head:
+    if kind.is_drawing:
+        return drawing_cuts.read_drawing_head(path)
+    return clips.read_head(path) if kind.is_clip else pictures.read_head(path, kind)
 
 
 def _check_size(path: Path, size: Size, limit: float) -> None:

@@ -68,7 +68,9 @@ class Habits:
     the first paint are on their way; None: any number."""
     pictures_wait: bool = False
     """Over HTTP/1.1, whether no picture is asked for before the head's sheets are there."""
+    drawings_in_sets: bool = False
+    """Whether a drawing that says its type in an ``image-set`` is taken."""
 
 
 CHROMIUM = Habits("Chromium", spare=1, low_while_held=1)
-FIREFOX = Habits("Firefox", pictures_wait=True)
+FIREFOX = Habits("Firefox", pictures_wait=True, drawings_in_sets=True)

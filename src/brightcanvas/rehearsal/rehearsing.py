@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from brightcanvas.basics.shapes import plain_number
 from brightcanvas.rehearsal.fetches import Fetch, Load, Shown, load
@@ -90,8 +90,9 @@ def _one(
     habits: Habits,
     headers: tuple[HeaderHint, ...],
 ) -> Rehearsed:
-    hinted = load(page, device.viewer, headers)
-    plain = load(page, device.viewer, headers, hints=False)
+    viewer = replace(device.viewer, drawings_in_sets=habits.drawings_in_sets)
+    hinted = load(page, viewer, headers)
+    plain = load(page, viewer, headers, hints=False)
     size = page.folder.bytes_of
     over = tuple(
         Over(

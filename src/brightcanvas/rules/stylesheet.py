@@ -5,13 +5,14 @@ from __future__ import annotations
 from textwrap import indent
 
 from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.paddings import padding_lines
 from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import HostedWish, Slot
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord, ClipShown, Record, Shipped, Shown
+from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.rules.conditions import breakpoint_condition, rung_condition
 from brightcanvas.rules.escaping import css_string
 from brightcanvas.rules.force import forced
@@ -245,12 +246,17 @@ def _densities(element: str, shown: Shown, addresses: Addresses) -> list[str]:
 def _image_set(shown: Shown, shipped: Shipped, addresses: Addresses) -> str:
     """All formats of a rung, the browser takes the first it knows (CSS Images 4, section 2.4)."""
     candidates = ",\n".join(
-        f"{INDENT * 3}url({css_string(addresses.of(asset.file))}) 1x"
-        f" type({css_string(asset.format.media_type)})"
+        f"{INDENT * 3}url({css_string(addresses.of(asset.file))}) 1x{_type(asset)}"
         for asset in shipped.assets
     )
     layer = f"image-set(\n{candidates}\n{INDENT * 2})"
     return f"background-image: {_layered(shown, layer)};"
+
+
+def _type(asset: Asset) -> str:
+    """A drawing says none: Chromium passes over those that do, and every browser shows them."""
+    is_drawing = asset.format is FileFormat.SVG
+    return "" if is_drawing else f" type({css_string(asset.format.media_type)})"
 
 
 def position_text(position: Point) -> str:

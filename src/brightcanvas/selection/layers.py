@@ -19,6 +19,9 @@ GRADIENTS = tuple(
 )
 
 
+DRAWING = "image/svg+xml"
+
+
 class InvalidLayerError(ValueError):
     """What a browser doesn't understand: it drops the whole declaration."""
 
@@ -92,7 +95,12 @@ def _option(tokens: list[Any], viewer: Viewer) -> Candidate | None:
             media_type = _type_named(token)
         else:
             density = _density(token)
-    return Candidate(url or "", density) if known_type(media_type, viewer) else None
+    is_known = known_type(media_type, viewer) and _is_taken(media_type, viewer)
+    return Candidate(url or "", density) if is_known else None
+
+
+def _is_taken(media_type: str, viewer: Viewer) -> bool:
+    return viewer.drawings_in_sets or media_type.strip().lower() != DRAWING
 
 
 def _type_named(token: Token) -> str:

@@ -47,6 +47,9 @@ class Viewer:
     """Media features of words that differ from ``USUAL``."""
     types: frozenset[str] = KNOWN_TYPES
     """Picture types that the browser knows."""
+    drawings_in_sets: bool = False
+    """Whether it takes what says ``type("image/svg+xml")`` in an ``image-set``: Firefox does,
+    Chromium passes over it."""
 
     def word(self, feature: str) -> str | None:
         """What the browser says to a media feature of words; None where it knows none such."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import weakref
 
 import numpy as np
 
@@ -23,7 +24,8 @@ class Aside:
 
     def __init__(self, picture: Raster) -> None:
         self._shape = picture.pixels.shape
-        self._file = tempfile.TemporaryFile()  # noqa: SIM115  (closed with its owner)
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115 - closed with its owner
+        weakref.finalize(self, self._file.close)
         picture.pixels.tofile(self._file)
 
     def picture(self) -> Raster:

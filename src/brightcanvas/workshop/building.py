@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import islice
 from pathlib import Path
@@ -11,12 +11,14 @@ from urllib.parse import urlsplit
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.errors import BriefError
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.targets import LEVELS
 from brightcanvas.brief.model import Backdrop, Brief, PageWish
 from brightcanvas.clip.transcoding import ClipFile
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.legibility import BUSY_FROM
+from brightcanvas.framing.joining import joined
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import (
     Asset,
@@ -302,6 +304,8 @@ def _check_clips(record: Record) -> Iterator[Verdict]:
 def settings_text(made: Made) -> str:
     """How a file was encoded, in a few words."""
     encoding = made.encoding
+    if made.format is FileFormat.SVG:
+        return "the drawing itself, cut and cleaned"
     if made.is_source:
         return "the source's own file"
     if encoding.lossless:
@@ -376,6 +380,18 @@ def _worth_publishing(files: Sequence[ClipFile]) -> list[ClipFile]:
     return kept
 
 
+def _together(shipped: Iterable[Shipped]) -> tuple[Shipped, ...]:
+    """Rungs with the same files are one: those of a drawing, which is sharp in every size."""
+    found: dict[tuple[Asset, ...], Shipped] = {}
+    for one in shipped:
+        before = found.get(one.assets)
+        if before:
+            tiles = tuple(joined((*before.rung.tiles, *one.rung.tiles)))
+            one = replace(one, rung=replace(one.rung, tiles=tiles))
+        found[one.assets] = one
+    return tuple(found.values())
+
+
 class _Naming:
     """Gives every made file its published name, equal files the same one."""
 
@@ -418,7 +434,7 @@ class _Naming:
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
         prefix = f"{backdrop.name}-{view.slot.breakpoint.name}"
         jobs = list(jobs_of(view))
-        shipped = tuple(
+        shipped = _together(
             Shipped(rung, self._assets(prefix, job))
             for rung, job in zip(view.picture.rungs if view.picture else (), jobs, strict=True)
         )
@@ -473,7 +489,8 @@ class _Naming:
 
     def _asset(self, prefix: str, job: Job, made: Made) -> Asset:
         digest = hashlib.sha256(made.content).hexdigest()
-        width, height = job.size
+        is_drawing = made.format is FileFormat.SVG
+        width, height = job.area.size.rounded if is_drawing else job.size
         name = f"{prefix}-{width}x{height}-{digest[:8]}.{made.format.ending}"
         name = self._names.setdefault(digest, name)
         self._files[name] = made.content

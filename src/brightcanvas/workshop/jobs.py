@@ -73,12 +73,21 @@ class Job:
         return self.size[0] * self.size[1]
 
     @property
+    def is_drawn(self) -> bool:
+        """Whether a cut of the source itself shows the result: that of an untreated drawing."""
+        return self.facts.kind.is_drawing and self._is_untouched
+
+    @property
+    def _is_untouched(self) -> bool:
+        return self.preparation == Preparation() and self.tone == UNTREATED
+
+    @property
     def takes_all(self) -> bool:
         """Whether the result is the source itself, px by px."""
         whole = Rect(0, 0, self.facts.size.width, self.facts.size.height)
         same = self.size == (self.facts.size.width, self.facts.size.height)
-        untouched = self.preparation == Preparation() and self.tone == UNTREATED
-        return same and self.area == whole and untouched and not self.facts.kind.is_clip
+        is_picture = bool(self.facts.kind.codec)
+        return same and self.area == whole and self._is_untouched and is_picture
 
 
 def jobs_of(view: View) -> Iterator[Job]:
@@ -87,7 +96,8 @@ def jobs_of(view: View) -> Iterator[Job]:
     if picture is None:
         return
     jobs = [_job(view, picture, rung) for rung in picture.rungs]
-    guide = jobs[(len(jobs) - 1) // 2]
+    # Of a drawing the smallest: where its pixels are heavier than the drawing, all others' are.
+    guide = jobs[0 if jobs[0].is_drawn else (len(jobs) - 1) // 2]
     for job in jobs:
         yield job if job is guide else replace(job, guide=guide)
 

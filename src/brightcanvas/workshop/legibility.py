@@ -101,7 +101,7 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
     lowest = lowest_contrast(parts, letters, scrim)
     detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
     return Legibility(
-        lowest.contrast / SPARE,
+        _told(lowest.contrast),
         _aspect_at(picture, picture.copy, lowest.place),
         (lowest.place.x, lowest.place.y),
         plain_contrast(behind, letters, scrim),
@@ -110,6 +110,11 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
         detail,
         calming_blur(parts, letters) if detail >= BUSY_FROM else None,
     )
+
+
+def _told(contrast: float) -> float:
+    """A contrast with what other rungs and browsers may cost taken off; 1 is none at all."""
+    return max(1.0, contrast / SPARE)
 
 
 def judged_once(
@@ -131,7 +136,8 @@ def judged_once(
     )
     kept = store.find(key)
     if kept is None:
-        found = judge(view, picture, decode(content), behind)
+        across = picture.rungs[judged_rung(picture, letters)].width if letters else None
+        found = judge(view, picture, decode(content, across), behind)
         kept = json.dumps(asdict(found) if found else None).encode()
         store.keep(key, kept)
     return _from_json(json.loads(kept))
@@ -161,9 +167,9 @@ def judge_moving(
     assert letters is not None
     for _ in range(ROUNDS):
         second, frame, lowest = _worst_frame(view, picture, frames(), behind, found.scrim)
-        if lowest / SPARE < found.lowest:
-            found = replace(found, lowest=lowest / SPARE, second=second)
-        if wish is None or wish.strength is not None or lowest / SPARE >= letters.wanted_contrast:
+        if _told(lowest) < found.lowest:
+            found = replace(found, lowest=_told(lowest), second=second)
+        if wish is None or wish.strength is not None or _told(lowest) >= letters.wanted_contrast:
             break
         again = judge(view, picture, frame, behind)
         if again is None or again.scrim is None:

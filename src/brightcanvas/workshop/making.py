@@ -10,10 +10,12 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from threading import Lock
 
 from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.eye.attention import suggest_subject
 from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
 from brightcanvas.media.clips import read_frame
+from brightcanvas.media.drawing_cuts import cut_drawing
 from brightcanvas.media.encode import codec_version
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.stripping import bare
@@ -24,6 +26,7 @@ from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.aside import is_large
 from brightcanvas.weight.content import Content, content_of
+from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.weight.lightest import Guide, follow, search
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.search import Found, Study
@@ -174,7 +177,9 @@ class Workshop:
         guide = guiding[job.guide or job].result()
         rung = Resized(job, source)
         files = self._files(job)
-        if files is None:
+        if files is None and self._is_best_drawn(job):
+            files = self._keep_files(job, ())
+        elif files is None:
             with self._gate.passing(job.pixels):
                 self._average(job, rung)
                 study = Study(rung.handed_over(), job.viewing)
@@ -184,6 +189,13 @@ class Workshop:
         for made in files:
             self._progress(f"{job.facts.path.name} at {job.size[0]} px, {made.format.label}")
         return Result(files, self._average(job, rung), look)
+
+    def _is_best_drawn(self, job: Job) -> bool:
+        """Whether a smaller rung of a drawing was heavier in pixels already."""
+        if job.guide is None or not job.is_drawn:
+            return False
+        best = worth_keeping(self._files(job.guide) or ())
+        return [one.format for one in best] == [FileFormat.SVG]
 
     def _files(self, job: Job) -> tuple[Made, ...] | None:
         kept = self._store.find(key_of(work="files", **_settings(job)))
@@ -198,7 +210,7 @@ class Workshop:
         )
 
     def _keep_files(self, job: Job, found: tuple[Found, ...]) -> tuple[Made, ...]:
-        files = tuple(_left_alone(job, one) for one in found)
+        files = _with_drawing(job, tuple(_left_alone(job, one) for one in found))
         listed = []
         for made in files:
             name = hashlib.sha256(made.content).hexdigest()
@@ -219,7 +231,18 @@ class Workshop:
 
 def _settings(job: Job) -> dict[str, object]:
     """Everything that decides a job's files."""
-    return {**job.order, "codecs": [codec_version(one) for one in job.wanted.formats]}
+    formats = [*job.wanted.formats, *([FileFormat.SVG] if job.facts.kind.is_drawing else [])]
+    return {**job.order, "codecs": [codec_version(one) for one in formats]}
+
+
+def _with_drawing(job: Job, files: tuple[Made, ...]) -> tuple[Made, ...]:
+    """With the cut of a drawing itself, for every browser, where its pixels are no lighter."""
+    if not job.is_drawn:
+        return files
+    content = cut_drawing(job.facts.path, job.area)
+    drawing = Made(Encoding(FileFormat.SVG, lossless=True), Score(1.0, 1.0), content)
+    is_heavier = bool(files) and drawing.bytes > files[-1].bytes
+    return files if is_heavier else (*files, drawing)
 
 
 def _left_alone(job: Job, found: Found) -> Made:
