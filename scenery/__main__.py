@@ -31,7 +31,7 @@ def main() -> None:
     shop = Image.fromarray(grained(bakery(2400, 1600), 1.6, seed=2))
     shop.save(folder / "bakery.jpg", quality=84)
     Image.fromarray(weave(480)).save(folder / "woven-reed.png", optimize=True)
-    dykes(1800, 1200).save(folder / "dykes.png", optimize=True)
+    (folder / "dykes.svg").write_text(dykes(1800, 1200), encoding="utf-8")
     turning_sails(folder / "turning-sails.mp4")
     for path in sorted(folder.iterdir()):
         print(f"{path.name:20} {path.stat().st_size / 1000:8.1f} kB")

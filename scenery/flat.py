@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw
 
 from scenery.brushes import noise
 
@@ -25,38 +25,52 @@ def weave(side: int, strands: int = 6) -> NDArray[np.uint8]:
     return np.clip(value[..., None] * tint * 255, 0, 255).astype(np.uint8)
 
 
-def dykes(width: int, height: int) -> Image.Image:
-    """Fields in a few flat colours, dykes as blue lines, the mill as a red mark."""
-    scale = 2
-    canvas = Image.new("RGB", (width * scale, height * scale), "#efe9d8")
-    draw = ImageDraw.Draw(canvas)
+def dykes(width: int, height: int) -> str:
+    """A drawing of fields in a few flat colours, dykes as blue lines, the mill as a red mark."""
     rng = np.random.default_rng(17)
-    wide, tall = canvas.size
-    _fields(draw, wide, tall, rng)
+    shapes = [f'<path fill="#efe9d8" d="M0 0H{width}V{height}H0z"/>', *_fields(width, height, rng)]
     for number, thick in enumerate((26, 12, 12, 8, 8)):
         bend = noise(60, 1, (6, 1), 50 + number, octaves=3)[0]
-        base = tall * (0.18 + 0.17 * number)
-        line = [(wide * i / 59, base + tall * 0.25 * (bend[i] - 0.5)) for i in range(60)]
-        draw.line(line, fill="#3d7391", width=thick * scale // 2, joint="curve")
-    for x in np.linspace(0.06, 0.94, 9):
-        draw.line([(x * wide, 0), ((x + 0.05) * wide, tall)], fill="#6d9db3", width=3 * scale)
-    mark = tall * 0.022
-    draw.ellipse(
-        [0.72 * wide - mark, 0.44 * tall - mark, 0.72 * wide + mark, 0.44 * tall + mark],
-        fill="#b23a2e",
+        base = height * (0.18 + 0.17 * number)
+        line = [(width * i / 59, base + height * 0.25 * (bend[i] - 0.5)) for i in range(60)]
+        shapes.append(_line(line, "#3d7391", thick / 2))
+    shapes += [
+        _line([(x * width, 0), ((x + 0.05) * width, height)], "#6d9db3", 3)
+        for x in np.linspace(0.06, 0.94, 9)
+    ]
+    mark = _numbers(0.72 * width, 0.44 * height, separator='" cy="')
+    shapes.append(f'<circle cx="{mark}" r="{height * 0.022:g}" fill="#b23a2e"/>')
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}">\n'
+        + "\n".join(shapes)
+        + "\n</svg>\n"
     )
-    reduced = canvas.reduce(scale)
-    return reduced.quantize(64, dither=Image.Dither.NONE)
 
 
-def _fields(draw: ImageDraw.ImageDraw, wide: int, tall: int, rng: np.random.Generator) -> None:
+def _fields(width: int, height: int, rng: np.random.Generator) -> Iterator[str]:
     tones = ("#dfe3c4", "#cdd9b0", "#e8dcb6", "#d8cfa4", "#c3d2ae")
+    across, down = width / 12, height / 9
     for row in range(9):
         for column in range(12):
-            left, top = column * wide / 12, row * tall / 9
-            skew = rng.uniform(-0.02, 0.02) * wide
+            left, top = column * across, row * down
+            skew = rng.uniform(-0.02, 0.02) * width
             corners = [
-                (left + skew, top), (left + wide / 12 + skew, top),
-                (left + wide / 12 - skew, top + tall / 9), (left - skew, top + tall / 9),
+                (left + skew, top), (left + across + skew, top),
+                (left + across - skew, top + down), (left - skew, top + down),
             ]  # fmt: skip
-            draw.polygon(corners, fill=tones[rng.integers(len(tones))])
+            yield f'<path fill="{tones[rng.integers(len(tones))]}" d="{_way(corners)}z"/>'
+
+
+def _line(points: Sequence[tuple[float, float]], colour: str, thick: float) -> str:
+    return (
+        f'<path fill="none" stroke="{colour}" stroke-width="{thick:g}" stroke-linejoin="round"'
+        f' d="{_way(points)}"/>'
+    )
+
+
+def _way(points: Sequence[tuple[float, float]]) -> str:
+    return "M" + "L".join(_numbers(x, y) for x, y in points)
+
+
+def _numbers(x: float, y: float, separator: str = " ") -> str:
+    return f"{round(float(x), 1):g}{separator}{round(float(y), 1):g}"

@@ -10,6 +10,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.cli.words import box, breakpoint_text, screens, weight
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.ledger.model import BackdropRecord, ClipAsset, Shipped, Shown
@@ -110,7 +111,7 @@ def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str | Text]:
     best, *older = shipped.assets
     return [
         screens(shipped.rung, shown.view.slot.breakpoint),
-        f"{best.width} x {best.height}",
+        "any size" if best.format is FileFormat.SVG else f"{best.width} x {best.height}",
         weight(best.bytes),
         ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
         _yielding(best.file),

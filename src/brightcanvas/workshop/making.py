@@ -26,7 +26,6 @@ from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.aside import is_large
 from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.weight.lightest import Guide, follow, search
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.search import Found, Study
@@ -191,11 +190,16 @@ class Workshop:
         return Result(files, self._average(job, rung), look)
 
     def _is_best_drawn(self, job: Job) -> bool:
-        """Whether a smaller rung of a drawing was heavier in pixels already."""
+        """Whether the pixels of a drawing will be heavier than itself, as its smallest rung tells.
+
+        Its outlines get longer in step with its width, and what they weigh with them.
+        """
         if job.guide is None or not job.is_drawn:
             return False
-        best = worth_keeping(self._files(job.guide) or ())
-        return [one.format for one in best] == [FileFormat.SVG]
+        *pixels, drawing = self._files(job.guide) or ()
+        is_drawing = drawing.format is FileFormat.SVG
+        lightest = min((one.bytes for one in pixels), default=0)
+        return is_drawing and lightest * job.size[0] / job.guide.size[0] >= drawing.bytes
 
     def _files(self, job: Job) -> tuple[Made, ...] | None:
         kept = self._store.find(key_of(work="files", **_settings(job)))
