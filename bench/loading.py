@@ -61,15 +61,24 @@ def limit(one: Confirmed) -> float:
     return limit_of(over.hinted.timings[0].bytes, 0, picture, one.line)
 
 
+def own_time(one: Confirmed, predicted: float) -> float:
+    """Seconds that the browser itself needs, measured without any line between."""
+    found: Rehearsed = one.rehearsed
+    over = next(over for over in found.over if over.line == one.line)
+    return predicted - over.hinted.at_hand(found.hero) if found.hero else 0.0
+
+
 def row(name: str, one: Confirmed) -> str:
     """One line of the table."""
     if one.predicted is None or one.measured is None:
         return f"{name}: not counted"
+    own = own_time(one, one.predicted)
     return (
         f"{one.rehearsed.device.figures:15} {one.line.name:20} {name:14}"
         f" foretold {one.predicted:.2f} s, measured {one.measured:.2f} s"
         f" ({one.lowest:.2f} to {one.highest:.2f}): {one.predicted / one.measured - 1:+.0%};"
-        f" measured / limit of the line {one.measured / limit(one):.2f}"
+        f" measured / limit of the line {one.measured / limit(one):.2f},"
+        f" {(one.measured - own) / limit(one):.2f} without the browser's own {own:.2f} s"
     )
 
 

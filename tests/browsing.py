@@ -59,7 +59,7 @@ class Site:
         """The pictures asked for since the last call, by file name."""
         asked = [Path(path).name for path in self.requested]
         self.requested.clear()
-        return [name for name in asked if name.endswith((".avif", ".webp", ".jpg", ".png"))]
+        return [name for name in asked if name.endswith((".avif", ".webp", ".jpg", ".png", ".svg"))]
 
     def clips(self) -> list[str]:
         """The clips asked for so far, by file name, each once."""

@@ -67,7 +67,6 @@ def test_formats_follow_the_content(demo: Demo) -> None:
         for backdrop in demo.ledger["backdrops"]
     }
     assert oldest["mill-at-dusk"] == "image/jpeg"
-    assert oldest["woven-reed"] == "image/png"
     assert oldest["dykes"] == "image/svg+xml"
 
 

@@ -11,6 +11,8 @@ from urllib.parse import urlsplit
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 from brightcanvas.basics.shapes import Rect
@@ -170,6 +172,19 @@ def test_drawings_that_cannot_be_used_are_refused(tmp_path: Path, drawing: str, 
 
 
 WINDOW = Device("a window", Viewer(600, 600))
+
+nasty = st.sampled_from(
+    ["0", "-1", "1e300", "1e-300", "inf", "NaN", "9" * 400, "50%", "10 20", "", ".", "0 0 1e308 1"]
+)
+
+
+@given(nasty, nasty, st.tuples(nasty, nasty, nasty, nasty).map(" ".join))
+def test_any_size_counts_for_something(width: str, height: str, box: str) -> None:
+    drawing = f'<svg {NAMESPACE} width="{width}" height="{height}" viewBox="{box}"><path/></svg>'
+    size = counted_size(cleaned_root(drawing.encode(), "x"))
+    assert max(size.rounded) == 6000
+    assert min(size.rounded) >= 1
+
 
 SIZES = [
     'viewBox="0 0 30 10"', 'width="3in" height="254mm"', 'width="30pt" height="10px"',

@@ -18,7 +18,7 @@ from PIL import Image
 
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.media.drawings import SVG, Element, as_file, cleaned_root
+from brightcanvas.media.drawings import HUGE, SVG, Element, as_file, cleaned_root, view_box
 from brightcanvas.media.heads import Head
 
 LONGER = 6000
@@ -99,7 +99,7 @@ def _root(path: Path) -> Element:
 
 def _own_size(root: Element) -> Size:
     """In CSS px, from its sides or else from its view box (SVG 2, section 8.12)."""
-    box = _view_box(root)
+    box = view_box(root)
     width, height = (_length(root.get(side, "")) for side in ("width", "height"))
     if width and height:
         return Size(width, height)
@@ -115,21 +115,14 @@ def _length(text: str) -> float | None:
     """A length in CSS px; None where it is none, relative, or nothing."""
     found = _LENGTH.fullmatch(text)
     unit = _UNITS.get(found[2].lower()) if found else None
-    return float(found[1]) * unit or None if found and unit else None
-
-
-def _view_box(root: Element) -> tuple[float, float, float, float] | None:
-    try:
-        left, top, width, height = map(float, root.get("viewBox", "").replace(",", " ").split())
-    except ValueError:
-        return None
-    return (left, top, width, height) if width > 0 and height > 0 else None
+    length = float(found[1]) * unit if found and unit else 0.0
+    return length if 0 < length < HUGE else None
 
 
 def _cut(root: Element, area: Rect) -> bytes:
     """The drawing within one that shows a part of it."""
     own, counted = _own_size(root), counted_size(root)
-    if _view_box(root) is None:
+    if view_box(root) is None:
         root.set("viewBox", f"0 0 {own.width:g} {own.height:g}")
     for name, value in (
         ("x", 0.0),

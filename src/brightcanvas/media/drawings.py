@@ -29,6 +29,9 @@ SHOWN = 2560 * 2
 FINEST = 512
 """Parts of a px that an edge may move by: below half a step of its colour."""
 
+HUGE = 1e9
+"""Units that no side of a drawing has."""
+
 _DROPPED = ("metadata", "script", "handler", "listener", "desc", "foreignObject")
 _TEXT = ("text", "tspan", "textPath", "style", "title")
 _NUMBERS = frozenset((
@@ -98,15 +101,23 @@ def _decimals(root: Element) -> int:
     return max(1, math.ceil(math.log10(SHOWN * FINEST / extent)))
 
 
+def view_box(root: Element) -> tuple[float, float, float, float] | None:
+    """Left, top, width and height of what a drawing shows, in its own units, if it says so."""
+    try:
+        left, top, width, height = map(float, root.get("viewBox", "").replace(",", " ").split())
+    except ValueError:
+        return None
+    is_usable = all(map(math.isfinite, (left, top))) and 0 < width < HUGE and 0 < height < HUGE
+    return (left, top, width, height) if is_usable else None
+
+
 def _extent(root: Element) -> float:
     """The drawing's longer side in its own units."""
-    try:
-        box = [float(part) for part in re.split(r"[\s,]+", root.get("viewBox", "").strip())]
+    box = view_box(root)
+    if box:
         return max(box[2], box[3], 1e-3)
-    except (ValueError, IndexError):
-        sides = [re.match(r"[\d.]+", root.get(side, "")) for side in ("width", "height")]
-        known = [float(side.group().rstrip(".") or 0) for side in sides if side]
-        return max([*known, 1.0])
+    sides = [re.match(r"\d+\.?\d*|\.\d+", root.get(side, "")) for side in ("width", "height")]
+    return min(max([*(float(side.group()) for side in sides if side), 1.0]), HUGE)
 
 
 def _clean(element: Element, decimals: int) -> None:
