@@ -16,7 +16,7 @@ from PIL import Image
 
 from brightcanvas.workshop.files import write_whole
 
-from .conftest import Demo, call, noise, save_noise, spawn, write_brief
+from .conftest import SMALL_BRIEF, Demo, call, noise, save_noise, spawn, write_brief
 
 
 def snapshot(folder: Path) -> dict[str, bytes]:
@@ -68,6 +68,17 @@ def test_formats_follow_the_content(demo: Demo) -> None:
     }
     assert oldest["mill-at-dusk"] == "image/jpeg"
     assert oldest["dykes"] == "image/svg+xml"
+
+
+def test_flat_art_gets_few_colours_for_browsers_of_any_age(tmp_path: Path) -> None:
+    colours = np.array([[200, 30, 40], [240, 240, 230], [20, 60, 120]], np.uint8)
+    stripes = colours[(np.arange(600) // 37 + np.arange(400)[:, None] // 23) % 3]
+    Image.fromarray(stripes).save(tmp_path / "picture.png")
+    brief = write_brief(tmp_path, SMALL_BRIEF.replace("picture.jpg", "picture.png"))
+    assert call("build", brief).status == 0
+    oldest = max((tmp_path / "published").glob("*.png"), key=lambda path: path.stat().st_size)
+    with Image.open(oldest) as image:
+        assert image.mode == "P"
 
 
 def test_no_format_is_heavier_than_an_older_one(demo: Demo) -> None:
