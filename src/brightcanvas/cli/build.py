@@ -25,7 +25,11 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     if arguments.watch:
         from brightcanvas.cli.watching import watch
 
-        return watch(arguments, streams)
+        return watch(
+            arguments.brief,
+            streams,
+            lambda: build_and_tell(arguments.brief, arguments.largest_source, streams),
+        )
     settings = {"limit": arguments.largest_source}
     kept = remembered(arguments.brief, settings)
     text = kept.texts.get(streams.kind) if kept else None

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import argparse
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
-from brightcanvas.cli.build import build_and_tell
 from brightcanvas.cli.streams import Streams
 from brightcanvas.workshop.watching import Watched, sources_of, state_of
 
@@ -18,13 +17,13 @@ SETTLED = 0.2
 """Seconds that files must stay as they are: programs save in several steps."""
 
 
-def watch(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Build, then again after every change, until Ctrl-C."""
+def watch(brief: Path, streams: Streams, build: Callable[[], ExitStatus]) -> ExitStatus:
+    """Build, then again after every change of the brief or its sources, until Ctrl-C."""
     while True:
-        before = state_of(_files(arguments.brief))
-        _build(arguments, streams)
+        before = state_of(_files(brief))
+        _built(build, streams)
         streams.note("Watching the brief and its sources. Ctrl-C ends it.")
-        changed = _next_change(arguments.brief, before)
+        changed = _next_change(brief, before)
         streams.note(f"Changed: {', '.join(sorted(path.name for path in changed))}")
 
 
@@ -32,10 +31,10 @@ def _files(brief: Path) -> tuple[Path, ...]:
     return (brief, *sources_of(brief))
 
 
-def _build(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+def _built(build: Callable[[], ExitStatus], streams: Streams) -> ExitStatus:
     """A mistake in the brief does not end the watch: it is about to be mended."""
     try:
-        return build_and_tell(arguments.brief, arguments.largest_source, streams)
+        return build()
     except BrightCanvasError as error:
         streams.fail(str(error), error.status)
         return error.status

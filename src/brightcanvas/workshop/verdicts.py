@@ -1,0 +1,85 @@
+"""The promises that can only be checked on what was made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from itertools import islice
+
+from brightcanvas.basics.targets import LEVELS
+from brightcanvas.eye.legibility import BUSY_FROM
+from brightcanvas.ledger.model import Record
+from brightcanvas.plan.model import Plan, View
+from brightcanvas.promises import faithful, moving, readable, seamless
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rehearsal import one_fetch
+from brightcanvas.rules.hints import backdrop_hints
+from brightcanvas.rules.pictures import picture_markup
+from brightcanvas.rules.stylesheet import backdrop_rules
+from brightcanvas.workshop.jobs import Job, jobs_of
+from brightcanvas.workshop.legibility import Legibility, letters_of
+from brightcanvas.workshop.made import Result
+
+
+def check_made(
+    plan: Plan,
+    results: Mapping[Job, Result],
+    legibility: Mapping[View, Legibility],
+    record: Record,
+) -> Iterator[Verdict]:
+    """The verdicts, promise by promise."""
+    yield from _check_seams(plan, results)
+    yield from _check_copy(plan, legibility)
+    yield from _check_likeness(record)
+    yield from _check_clips(record)
+    yield from _check_fetches(record)
+
+
+def _check_seams(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
+    for one in plan.backdrops:
+        for view in one.views:
+            for job in islice(jobs_of(view), 1):
+                seams = results[job].look.seams
+                if verdict := seamless.check(one.backdrop.name, view, seams):
+                    yield verdict
+
+
+def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdict]:
+    for one in plan.backdrops:
+        for view in one.views:
+            found, letters = judged.get(view), letters_of(view)
+            if found and letters and view.picture:
+                names = one.backdrop.name, view.slot.breakpoint.name
+                yield readable.verdict(
+                    *names,
+                    letters,
+                    (found.lowest, found.plain),
+                    (view.picture.stage.sight_with(found.aspect), found.second),
+                    (found.scrim, found.least),
+                )
+                yield readable.calm_verdict(*names, found.busyness, BUSY_FROM, found.calming_blur)
+
+
+def _check_likeness(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        for shown in one.shown:
+            slot = shown.view.slot
+            level = slot.quality if slot.target == LEVELS[slot.quality] else "by the budget"
+            if verdict := faithful.check(one.name, shown, level, slot.target):
+                yield verdict
+
+
+def _check_clips(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        if one.hosted:
+            yield moving.check_hosted(one.name, one.shown[-1].view.slot.breakpoint.name)
+        for shown in one.shown:
+            if shown.clip:
+                yield from moving.check(one.name, shown, shown.clip)
+
+
+def _check_fetches(record: Record) -> Iterator[Verdict]:
+    for one in record.backdrops:
+        addresses = record.addresses
+        rules, hinted = backdrop_rules(one, addresses), backdrop_hints(one, addresses)
+        elements = picture_markup(one, addresses) if one.is_element else ""
+        yield one_fetch.check(one.name, rules, elements, hinted, is_hinted=one.first_view)
