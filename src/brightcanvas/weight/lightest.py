@@ -38,7 +38,7 @@ DENSITY_MOVE = -1.0
 EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
     FileFormat.JPEG: {"mosaic": 0.95},
     FileFormat.WEBP: {"JPEG": 1.15},
-    FileFormat.AVIF: {"mosaic": 0.42, "JPEG": 0.16, "WebP": 0.57},
+    FileFormat.AVIF: {"mosaic": 0.2, "JPEG": 0.4, "WebP": 0.55},
 }
 """How much a trial on the mosaic, the density at which the rung is seen, and its files in other
 formats count for a format's move; fitted over the rungs of photographs."""
