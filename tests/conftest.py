@@ -50,7 +50,7 @@ def spawn(*arguments: str | Path, folder: Path | None = None) -> Ran:
     """Run the installed program as its own process."""
     command = [sys.executable, "-m", "brightcanvas", *map(str, arguments)]
     ran = subprocess.run(
-        command, cwd=folder, capture_output=True, encoding="utf-8", timeout=300, check=False
+        command, cwd=folder, capture_output=True, encoding="utf-8", timeout=800, check=False
     )
     return Ran(ran.returncode, ran.stdout, ran.stderr)
 

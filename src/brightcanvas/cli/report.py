@@ -169,7 +169,8 @@ def _source_lines(one: BackdropPlan) -> list[str]:
 
 def _source_line(picture: Picture) -> str:
     facts = picture.facts
-    told = f"{facts.path.name}: {facts.kind.name}, {box(facts.size)} px, {weight(facts.bytes)}"
+    size = f"{'counted as ' if facts.kind.is_drawing else ''}{box(facts.size)} px"
+    told = f"{facts.path.name}: {facts.kind.name}, {size}, {weight(facts.bytes)}"
     if facts.jpeg_quality is not None:
         told += f", last saved at a JPEG quality of about {facts.jpeg_quality}"
     if facts.kind.is_clip:

@@ -30,8 +30,9 @@ def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | N
     name = shown.view.slot.breakpoint.name
     x, y = least.worst_place
     says = (
-        f"scores {least.score:.3f} at least, {target:g} wanted ({level}); worst place"
-        f" {least.worst:.3f}, {x:.0%} across and {y:.0%} down {least.file}"
+        f"scores {least.score:.3f} at least, {target:g} wanted, to within"
+        f" {TOLERANCE:g} ({level}); worst place {least.worst:.3f}, {x:.0%} across and {y:.0%} down"
+        f" {least.file}"
     )
     holds = margin >= 0
     remedy = "" if holds else "a lower 'quality', or a source without so much grain"
