@@ -60,7 +60,7 @@ def visit(site: Site, profile: Path, width: int, *settings: str) -> tuple[Any, l
     window = [float(part) for part in re.findall(r"[\d.]+", told)]
     names = [Path(one).name for one in site.requested]
     return window, [
-        one for one in names if one.endswith((".avif", ".webp", ".jpg", ".webm", ".mp4"))
+        one for one in names if one.endswith((".avif", ".webp", ".jpg", ".svg", ".webm", ".mp4"))
     ]
 
 

@@ -441,7 +441,7 @@ def test_every_frame_fetches_one_hinted_file(
             float(part) for part in told.removeprefix("told?").replace("@", "x").split("x")
         )
         foretold = load(page_read, Viewer(width, height, dense))
-        fetched = sorted(one for one in own if one.endswith((".avif", ".webp", ".jpg")))
+        fetched = sorted(one for one in own if one.endswith((".avif", ".webp", ".jpg", ".svg")))
         wanted = sorted(one.url.rpartition("/")[2] for one in foretold.pictures)
         assert fetched == wanted, (width, dense)
         assert foretold.useless == ()

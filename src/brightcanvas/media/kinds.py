@@ -96,8 +96,9 @@ def _known(head: bytes) -> Kind | None:
 
 
 def _is_drawing(head: bytes) -> bool:
-    is_text = head.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"<")
-    return is_text and b"<svg" in head.lower()
+    text = head.removeprefix(b"\xef\xbb\xbf").lstrip().lower()
+    is_page = text.startswith((b"<!doctype html", b"<html"))
+    return text.startswith(b"<") and b"<svg" in text and not is_page
 
 
 def _boxed(brand: bytes) -> Kind | None:
