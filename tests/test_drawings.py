@@ -154,16 +154,21 @@ BOMB = "".join(
 )
 
 
+CHAIN = "".join(f'<g id="b{link}"><use href="#b{link + 1}"/></g>' for link in range(80))
+
+
 @pytest.mark.parametrize(
     ("drawing", "says"),
     [
         (f'<svg {NAMESPACE}><rect id="a0"/>{BOMB}</svg>', "by reference"),
-        (f"<svg {NAMESPACE}>" + "<g>" * 20000 + "</g>" * 20000 + "</svg>", "nested without end"),
+        (f"<svg {NAMESPACE}>" + "<g>" * 20000 + "</g>" * 20000 + "</svg>", "nested more than"),
+        (f"<svg {NAMESPACE}>" + "<g>" * 105 + "</g>" * 105 + "</svg>", "nested more than"),
+        (f"<svg {NAMESPACE}>{CHAIN}</svg>", "within each other"),
         (f"<svg {NAMESPACE}><g>", "damaged"),
         ('<svg viewBox="0 0 9 9"/>', "no SVG drawing"),
         (f'<!DOCTYPE svg [<!ENTITY a "b">]><svg {NAMESPACE}>&a;</svg>', "entities"),
     ],
-    ids=["multiplies", "deep", "cut short", "no namespace", "entities"],
+    ids=["multiplies", "endless", "deep", "chained", "cut short", "no namespace", "entities"],
 )
 def test_drawings_that_cannot_be_used_are_refused(tmp_path: Path, drawing: str, says: str) -> None:
     ran = built(tmp_path, drawing)

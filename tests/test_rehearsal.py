@@ -298,6 +298,17 @@ http.server.ThreadingHTTPServer(("127.0.0.1", int(port)), Answers).serve_forever
 """
 
 
+def test_windows_too_narrow_for_firefox_are_told(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("brightcanvas.cli.browsers.firefox", lambda: None)
+    (tmp_path / "index.html").write_text("<p>x", "utf-8")
+    order = ("--like", "firefox", "--browser", "--screen", "390x844@3", "--into")
+    ran = call("rehearse", tmp_path / "index.html", *order, tmp_path / "drawn")
+    assert ran.status == 0, ran.err
+    assert "Firefox's windows are 450 px wide at least" in ran.out
+
+
 @pytest.mark.skipif(os.name == "nt", reason="stands in for the driver with a script")
 @pytest.mark.parametrize("driver", ["#!/bin/sh\nexit 3\n", SILENT_DRIVER], ids=["ends", "silent"])
 def test_a_browser_that_fails_is_told(

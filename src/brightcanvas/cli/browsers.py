@@ -37,7 +37,7 @@ def confirm_in(
                 console.print(f"  loaded: {one.rehearsed.device.figures}, {one.line.name}")
     except MachineError as error:
         failure = error
-    if confirmed:
+    if confirmed or not failure:
         console.print(_table(confirmed))
         for line in _remarks(confirmed, habits):
             console.print(line, soft_wrap=True)

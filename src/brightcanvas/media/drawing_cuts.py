@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import io
 import re
-from collections import Counter
 from importlib.metadata import version
 from pathlib import Path
 from xml.etree import ElementTree
@@ -18,7 +17,7 @@ from PIL import Image
 
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.media.drawings import HUGE, SVG, Element, as_file, cleaned_root, view_box
+from brightcanvas.media.drawings import DEEPEST, HUGE, SVG, Element, as_file, cleaned_root, view_box
 from brightcanvas.media.heads import Head
 
 LONGER = 6000
@@ -79,8 +78,7 @@ def renderer_version() -> str:
 def counted_size(root: Element) -> Size:
     """Width and height in whole px, the longer one LONGER."""
     own = _own_size(root)
-    scale = LONGER / max(own.width, own.height)
-    return Size(max(1, round(own.width * scale)), max(1, round(own.height * scale)))
+    return Size(*own.times(LONGER / max(own.width, own.height)).rounded)
 
 
 def _root(path: Path) -> Element:
@@ -89,10 +87,11 @@ def _root(path: Path) -> Element:
     except OSError as error:
         raise SourceError(f"{path}: it can't be read ({error.strerror or error}).") from error
     root = cleaned_root(content, str(path))
-    if _drawn_elements(root) > MOST_ELEMENTS:
+    drawn, depth = _drawn(root)
+    if drawn > MOST_ELEMENTS or depth > DEEPEST:
         raise SourceError(
-            f"{path}: it draws more than {MOST_ELEMENTS} elements, most of them by reference."
-            " Simplify it, or save it as a PNG."
+            f"{path}: by reference it draws more than {MOST_ELEMENTS} elements, or more than"
+            f" {DEEPEST} within each other. Simplify it, or save it as a PNG."
         )
     return root
 
@@ -121,8 +120,9 @@ def _length(text: str) -> float | None:
 
 def _cut(root: Element, area: Rect) -> bytes:
     """The drawing within one that shows a part of it."""
-    own, counted = _own_size(root), counted_size(root)
+    counted = counted_size(root)
     if view_box(root) is None:
+        own = _own_size(root)
         root.set("viewBox", f"0 0 {own.width:g} {own.height:g}")
     for name, value in (
         ("x", 0.0),
@@ -132,11 +132,12 @@ def _cut(root: Element, area: Rect) -> bytes:
     ):
         root.set(name, f"{value:g}")
     shown = (area.left, area.top, area.width, area.height)
+    width, height = area.size.rounded
     outer = ElementTree.Element(
         f"{{{SVG}}}svg",
         {
-            "width": str(area.size.rounded[0]),
-            "height": str(area.size.rounded[1]),
+            "width": str(width),
+            "height": str(height),
             "viewBox": " ".join(f"{round(one, 2):g}" for one in shown),
             "preserveAspectRatio": "none",
         },
@@ -145,25 +146,25 @@ def _cut(root: Element, area: Rect) -> bytes:
     return as_file(outer)
 
 
-def _drawn_elements(root: Element) -> float:
-    """How many elements are drawn, those that are referred to each time anew."""
+def _drawn(root: Element) -> tuple[float, int]:
+    """How many elements are drawn, and how many within each other, references followed.
+
+    What refers to itself is not drawn at all; beyond DEEPEST nothing is followed any more.
+    """
     named = {one.get("id"): one for one in root.iter() if one.get("id")}
-    counts: dict[Element, float] = {}
+    found: dict[Element, tuple[float, int]] = {}
 
-    def count(element: Element) -> float:
-        if element not in counts:
-            counts[element] = 0.0  # what refers to itself is not drawn at all
-            referred = Counter(_referred(element))
-            counts[element] = (
-                1
-                + sum(count(child) for child in element)
-                + sum(
-                    times * count(named[name]) for name, times in referred.items() if name in named
-                )
-            )
-        return counts[element]
+    def look(element: Element, above: int) -> tuple[float, int]:
+        if element in found or above > DEEPEST:
+            return found.get(element, (1, 1))
+        found[element] = 0, 0
+        inner = [*element, *(named[name] for name in _referred(element) if name in named)]
+        looks = [look(one, above + 1) for one in inner]
+        depth = 1 + max((one[1] for one in looks), default=0)
+        found[element] = 1 + sum(one[0] for one in looks), depth
+        return found[element]
 
-    return count(root)
+    return look(root, 0)
 
 
 def _referred(element: Element) -> list[str]:

@@ -32,6 +32,9 @@ FINEST = 512
 HUGE = 1e9
 """Units that no side of a drawing has."""
 
+DEEPEST = 50
+"""Elements within each other: renderers run out of small stacks not far beyond."""
+
 _DROPPED = ("metadata", "script", "handler", "listener", "desc", "foreignObject")
 _TEXT = ("text", "tspan", "textPath", "style", "title")
 _NUMBERS = frozenset((
@@ -49,8 +52,9 @@ Element = ElementTree.Element
 
 def is_drawing(content: bytes) -> bool:
     """Whether a file's first bytes look like an SVG drawing."""
-    head = content[:4096].lower()
-    return b"<svg" in head and not head.startswith((b"\x89png", b"\xff\xd8", b"gif8"))
+    head = content[:4096].removeprefix(b"\xef\xbb\xbf").lstrip().lower()
+    is_page = head.startswith((b"<!doctype html", b"<html"))
+    return head.startswith(b"<") and b"<svg" in head and not is_page
 
 
 def cleaned(content: bytes, name: str) -> bytes:
@@ -88,11 +92,17 @@ def cleaned_root(content: bytes, name: str) -> Element:
         raise SourceError(f"{name}: the drawing is damaged ({error}). Save it again.") from error
     if root.tag != f"{{{SVG}}}svg":
         raise SourceError(f"{name}: this is XML, but no SVG drawing.")
-    try:
-        _clean(root, _decimals(root))
-    except RecursionError as error:
-        raise SourceError(f"{name}: its groups are nested without end. Simplify it.") from error
+    _check_depth(root, name)
+    _clean(root, _decimals(root))
     return root
+
+
+def _check_depth(root: Element, name: str) -> None:
+    level, depth = [root], 0
+    while level:
+        level, depth = [child for one in level for child in one], depth + 1
+        if depth > DEEPEST:
+            raise SourceError(f"{name}: it is nested more than {DEEPEST} deep. Simplify it.")
 
 
 def _decimals(root: Element) -> int:

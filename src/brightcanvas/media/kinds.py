@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.basics.errors import MachineError, SourceError
+from brightcanvas.media.drawings import is_drawing
 
 HEAD_BYTES = 4096
 
@@ -92,13 +93,7 @@ def _known(head: bytes) -> Kind | None:
         return WEBM if b"webm" in head[:64] else MATROSKA
     starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
     known = next((kind for start, kind in starts if head.startswith(start)), None)
-    return known or (SVG if _is_drawing(head) else None)
-
-
-def _is_drawing(head: bytes) -> bool:
-    text = head.removeprefix(b"\xef\xbb\xbf").lstrip().lower()
-    is_page = text.startswith((b"<!doctype html", b"<html"))
-    return text.startswith(b"<") and b"<svg" in text and not is_page
+    return known or (SVG if is_drawing(head) else None)
 
 
 def _boxed(brand: bytes) -> Kind | None:

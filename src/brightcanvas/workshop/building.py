@@ -12,9 +12,7 @@ from brightcanvas.basics.errors import BriefError
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.brief.model import Brief, PageWish
 from brightcanvas.eye.attention import Suggestion
-from brightcanvas.ledger.model import (
-    Record,
-)
+from brightcanvas.ledger.model import Record
 from brightcanvas.media.survey import DEFAULT_LIMIT
 from brightcanvas.plan.model import Plan, View
 from brightcanvas.plan.planning import plan_brief
