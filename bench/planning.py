@@ -13,6 +13,8 @@ import time
 import tracemalloc
 from pathlib import Path
 
+from brightcanvas.framing.rungs import rungs_for
+
 from brightcanvas.basics.fits import Cover
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.shapes import Rect, Size, Span
@@ -20,7 +22,6 @@ from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.framing.rungs import rungs_for
 from brightcanvas.framing.stages import stage_of
 from brightcanvas.media.kinds import JPEG
 from brightcanvas.media.survey import SourceFacts

@@ -16,7 +16,11 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
+from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
+from brightcanvas.media.survey import DEFAULT_LIMIT
+from brightcanvas.plan.model import Plan
+from brightcanvas.workshop.building import plan_as_built
 
 
 @dataclass(frozen=True)
@@ -75,6 +79,23 @@ def write_brief(folder: Path, text: str) -> Path:
     path = folder / "brief.toml"
     path.write_text(text, encoding="utf-8")
     return path
+
+
+def plan_of(path: Path) -> Plan:
+    """The plan by which a brief was built."""
+    return plan_as_built(load_brief(path), DEFAULT_LIMIT)
+
+
+def assets_of(part: Any) -> list[Any]:
+    """Every file that a ledger lists for a part of a backdrop, each once."""
+    listed = [asset for size in part["sizes"] for asset in size["assets"]]
+    listed += [part["oldest"]] if part["oldest"] else []
+    return list({asset["file"]: asset for asset in listed}.values())
+
+
+def parts_of(ledger: Any, name: str) -> list[Any]:
+    """All parts of a backdrop, as a ledger has them."""
+    return list(next(one for one in ledger["backdrops"] if one["name"] == name)["breakpoints"])
 
 
 SMALL_BRIEF = """\

@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import Demo, call, write_brief
-from .test_rules import matches, rungs
+from .conftest import Demo, assets_of, call, parts_of, write_brief
+from .test_rules import file_at, part_at
 
 pytestmark = [
     pytest.mark.browser,
@@ -37,12 +37,8 @@ def browser() -> Iterator[Browser]:
 
 def best_files(ledger: Any, width: float, height: float, density: float) -> dict[str, str]:
     """The file that each backdrop's rules choose for a screen, newest format first."""
-    return {
-        name: rung["assets"][0]["file"]
-        for name in BACKDROPS
-        for rung in rungs(ledger, name)
-        if matches(rung["condition"], width, height, density)
-    }
+    found = {name: file_at(ledger, name, width, height, density) for name in BACKDROPS}
+    return {name: file for name, file in found.items() if file}
 
 
 @pytest.mark.parametrize("density", [1, 2])
@@ -167,14 +163,8 @@ def test_at_every_window_marks_in_view_copy_clear_one_fitting_file(
             screen = shot[:: int(density), :: int(density)]
             assert_marks_whole(screen, (width, height))
             assert_copy_clear(screen, box[1])
-            screen_rungs = [
-                rung
-                for rung in rungs(ledger, "marked")
-                if matches(rung["condition"], width, height, density)
-            ]
-            (rung,) = screen_rungs
-            assert fetched == rung["assets"][0]["file"]
-            assert_pixels_fit(rung, box, density, width)
+            assert fetched == file_at(ledger, "marked", width, height, density)
+            assert_pixels_fit(ledger, fetched, part_at(ledger, "marked", width, height), box)
 
 
 def assert_copy_clear(screen: NDArray[np.uint8], height: float) -> None:
@@ -185,12 +175,14 @@ def assert_copy_clear(screen: NDArray[np.uint8], height: float) -> None:
         assert not mask[top:bottom, left:right].any()
 
 
-def assert_pixels_fit(rung: Any, box: list[float], density: float, width: int) -> None:
-    """As many pixels as are shown, unless the source has no more; never 1.6 times as many."""
-    shown = max(box[0], box[1] * rung["width"] / rung["height"]) * density
-    assert rung["width"] >= shown - 1.5 or rung["shortfall"], (rung["width"], shown)
-    if width >= 500:
-        assert rung["width"] <= 1.6 * shown + 1.5, (rung["width"], shown)
+def assert_pixels_fit(ledger: Any, fetched: str, part: Any, box: list[float]) -> None:
+    """No window sees a file blown up without need: the cut has no more px, or it is a rare one."""
+    asset = next(one for one in assets_of(part) if one["file"] == fetched)
+    left, top, right, bottom = part["picture"]["cut"]
+    shown = max(box[0], box[1] * (right - left) / (bottom - top))
+    widest = max(one["picture"]["stage"]["widest"]["box"][0] for one in parts_of(ledger, "marked"))
+    enough = min(shown * 0.6, right - left - 1)
+    assert asset["width"] >= enough or box[0] > widest / 2, (asset["width"], shown)
 
 
 def test_a_drifting_picture_keeps_its_subject_in_view_while_it_moves(

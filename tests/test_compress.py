@@ -214,7 +214,7 @@ def test_a_source_that_is_light_enough_is_shipped_as_it_is(tmp_path: Path) -> No
         'element = "p"\nformats = ["jpeg"]\nsize = "contain"\nheight = "213px"\n',
     )
     facts = call("build", brief, "--json").facts
-    (asset,) = facts["backdrops"][0]["breakpoints"][0]["rungs"][0]["assets"]
+    (asset,) = facts["backdrops"][0]["breakpoints"][0]["sizes"][0]["assets"]
     assert asset["settings"] == "the source's own file"
     assert (tmp_path / "published" / asset["file"]).read_bytes() == bare(tmp_path / "a.jpg")
 
@@ -276,7 +276,7 @@ def test_budgets_bring_all_that_a_screen_loads_down_alike(tmp_path: Path) -> Non
 
     def heaviest(facts: Any) -> list[int]:
         return [
-            max(rung["assets"][0]["bytes"] for rung in one["breakpoints"][0]["rungs"])
+            max(size["assets"][0]["bytes"] for part in one["breakpoints"] for size in part["sizes"])
             for one in facts["backdrops"]
         ]
 

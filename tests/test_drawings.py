@@ -32,7 +32,7 @@ from brightcanvas.rehearsal.shaping import served
 from brightcanvas.selection.screens import Viewer
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import Ran, call
+from .conftest import Ran, assets_of, call
 
 NAMESPACE = 'xmlns="http://www.w3.org/2000/svg"'
 FEN = f"""<svg {NAMESPACE} viewBox="0 0 1200 500"><metadata>who drew it</metadata>
@@ -89,8 +89,7 @@ def fen(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 def test_a_light_drawing_is_one_file_for_all_screens_of_a_breakpoint(fen: Path) -> None:
     for one in shown(fen):
-        (rung,) = one["rungs"]
-        (asset,) = rung["assets"]
+        (asset,) = assets_of(one)
         assert asset["file"].endswith(".svg")
         assert asset["bytes"] < len(FEN) + 200
         content = (fen / "published" / asset["file"]).read_bytes()
@@ -125,15 +124,10 @@ def test_where_pixels_are_lighter_or_treated_there_are_pixels(
 ) -> None:
     ran = built(tmp_path, drawing, more)
     assert ran.status == 0, ran.out + ran.err
-    files = [
-        asset["file"]
-        for one in shown(tmp_path)
-        for rung in one["rungs"]
-        for asset in rung["assets"]
-    ]
+    files = [asset["file"] for one in shown(tmp_path) for asset in assets_of(one)]
     assert not any(name.endswith(".svg") for name in files)
     narrow = shown(tmp_path)[0]
-    smallest = narrow["rungs"][0]["assets"][-1]["file"]
+    smallest = narrow["oldest"]["file"]
     with Image.open(tmp_path / "published" / smallest) as image:
         pixels = np.asarray(image.convert("RGB")).astype(int)
     grey = np.abs(pixels[..., 0] - pixels[..., 2]).max() <= 3
@@ -238,7 +232,7 @@ class TestInChromium:
                 drawn = browser.settled()
             finally:
                 browser.close()
-        (name,) = {one["rungs"][0]["assets"][0]["file"] for one in shown(fen)[:1]}
+        (name,) = {one["oldest"]["file"] for one in shown(fen)[:1]}
         assert asked.count(name) == 1
         x, y, width, height = (round(one) for one in box)
         seen = drawn[y : y + height, x : x + width].astype(float)

@@ -20,7 +20,6 @@ from brightcanvas.basics.colours import Colour, parse_colour
 from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.brief.loading import load_brief
 from brightcanvas.eye.legibility import (
     SPARE,
     grounds,
@@ -31,13 +30,13 @@ from brightcanvas.eye.legibility import (
 )
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.plan.model import Plan
-from brightcanvas.plan.planning import plan_brief
 from brightcanvas.tone.contrast import channels, contrast, luminance, over
-from brightcanvas.workshop.legibility import contrast_in_window, judged_rung, letters_of
+from brightcanvas.workshop.jobs import rung_jobs
+from brightcanvas.workshop.legibility import contrast_in_window, judged_job, letters_of
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import call, noise, write_brief
-from .test_rules import matches
+from .conftest import call, noise, plan_of, write_brief
+from .test_rules import file_at, part_at
 
 WHITE, BLACK = parse_colour("white"), parse_colour("black")
 
@@ -181,7 +180,7 @@ def test_contrast_in_screenshots_is_never_below_the_promise(
     site: tuple[Path, Any], browser: Browser
 ) -> None:
     folder, ledger = site
-    plan = plan_brief(load_brief(folder.parent / "brief.toml"))
+    plan = plan_of(folder.parent / "brief.toml")
     off = []
     with serving(folder) as server:
         for width, height in WINDOWS:
@@ -192,15 +191,16 @@ def test_contrast_in_screenshots_is_never_below_the_promise(
                 shown = screen[round(seed * element) : round((seed + 1) * element)]
                 measured = measured_contrast(shown, parse_colour(colour))
                 assert measured >= 3, "what is promised for letters of 30 px"
-                assert measured >= promised(ledger, seed, width) - 0.005  # its last digit
+                assert measured >= promised(ledger, seed, width, height) - 0.005  # its last digit
                 off.append(measured / predicted(plan, ledger, seed, Size(width, height)) - 1)
     assert len(off) == 40 * 6
     assert max(map(abs, off)) <= 0.02, max(map(abs, off))
 
 
-def promised(ledger: Any, seed: int, width: int) -> float:
+def promised(ledger: Any, seed: int, width: int, height: int) -> float:
     """The lowest contrast that the ledger names for a backdrop at the breakpoint of a width."""
-    name = "handheld" if width < 640 else "midsize" if width < 1100 else "desk"
+    part = part_at(ledger, f"b{seed}", width, height)
+    name = f"{part['name']}-{part['part']}" if part["part"] else part["name"]
     (says,) = [
         verdict["says"]
         for verdict in ledger["promises"]
@@ -212,19 +212,13 @@ def promised(ledger: Any, seed: int, width: int) -> float:
 
 def predicted(plan: Plan, ledger: Any, seed: int, window: Size) -> float:
     """What the core predicts for one window, from the file that it is served."""
-    number = 0 if window.width < 640 else 1 if window.width < 1100 else 2
-    view, shown = (
-        plan.backdrops[seed].views[number],
-        ledger["backdrops"][seed]["breakpoints"][number],
-    )
+    shown = part_at(ledger, f"b{seed}", window.width, window.height)
+    number = ledger["backdrops"][seed]["breakpoints"].index(shown)
+    view = plan.backdrops[seed].views[number]
     assert view.picture is not None
     assert view.slot.behind is not None
-    (rung,) = [
-        rung
-        for rung in shown["rungs"]
-        if matches(rung["condition"], window.width, window.height, 1)
-    ]
-    shipped = read_picture(plan.brief.output / rung["assets"][0]["file"])
+    file = file_at(ledger, f"b{seed}", window.width, window.height, 1)
+    shipped = read_picture(plan.brief.output / str(file))
     scrim = (
         Scrim(
             parse_colour(shown["scrim"]["colour"]),
@@ -289,8 +283,8 @@ def test_a_scrim_is_baked_where_that_is_lighter_and_reads_as_well(tmp_path: Path
         assert ran.status == 0, ran.err
         shown = ran.facts["backdrops"][0]["breakpoints"]
         weights[baked] = [
-            one["rungs"][number]["assets"][0]["bytes"]
-            for one, number in zip(shown, judged_rungs(brief), strict=True)
+            one["sizes"][number]["assets"][0]["bytes"]
+            for one, number in zip(shown, judged_sizes(brief), strict=True)
         ]
         if baked != "lighter":
             assert all((one["scrim"] is not None) == (baked == "no") for one in shown)
@@ -298,12 +292,11 @@ def test_a_scrim_is_baked_where_that_is_lighter_and_reads_as_well(tmp_path: Path
     assert weights["lighter"] == [min(pair) for pair in pairs]
 
 
-def judged_rungs(brief: Path) -> list[int]:
-    """The rung by which each view is judged, and its scrim decided."""
+def judged_sizes(brief: Path) -> list[int]:
+    """The size by which each view is judged, and its scrim decided."""
     found = []
-    for view in plan_brief(load_brief(brief)).views:
+    for view in plan_of(brief).views:
         letters = letters_of(view)
-        assert view.picture is not None
         assert letters is not None
-        found.append(judged_rung(view.picture, letters))
+        found.append(rung_jobs(view).index(judged_job(view, letters)))
     return found

@@ -101,7 +101,7 @@ def test_the_index_of_an_mp4_stands_at_its_front(folder: Path, ledger: Any) -> N
 def test_the_clip_begins_with_its_poster(folder: Path, ledger: Any) -> None:
     """The still and the first frame show the same moment, so nothing jumps when it starts."""
     wide = ledger["backdrops"][0]["breakpoints"][1]
-    still = min(wide["rungs"], key=lambda rung: rung["width"])["assets"][-1]["file"]
+    still = wide["oldest"]["file"]
     with av.open(str(folder / "published" / wide["clip"]["assets"][-1]["file"])) as container:
         frames = [frame.to_ndarray(format="rgb24") for frame in container.decode(video=0)]
     with av.open(str(folder / "published" / still)) as container:

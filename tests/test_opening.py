@@ -10,7 +10,7 @@ import pytest
 from brightcanvas.media.drawings import cleaned
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import Demo
+from .conftest import Demo, assets_of
 from .test_compress import DRAWING
 
 pytestmark = [
@@ -42,8 +42,7 @@ def test_every_file_of_the_demo_opens(demo: Demo, browser: Browser) -> None:
         asset["file"]: [asset["width"], asset["height"]]
         for backdrop in demo.ledger["backdrops"]
         for shown in backdrop["breakpoints"]
-        for rung in shown["rungs"]
-        for asset in rung["assets"]
+        for asset in assets_of(shown)
     }
     with serving(demo.published) as site:
         browser.open(f"{site.address}/markup.html", 400, 300)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import operator
 import re
-from itertools import product
 from pathlib import Path
 from typing import Any
 
@@ -19,77 +17,74 @@ from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.rules.escaping import css_string
 from brightcanvas.rules.markup import markup, tag_for
+from brightcanvas.rules.sharing import Part, shared_rules
 
-from .conftest import Demo, call, save_noise, write_brief
+from .conftest import Demo, call, parts_of, save_noise, write_brief
 
-DENSITIES = [0.5, 0.999, 1, 1.0001, 1.1, 1.25, 1.5, 2, 2.625, 3]
 HEIGHTS = [1, 260, 480, 654.33, 900, 3000]
 WIDTHS = [1, 320, 480.5, 639, 639.2, 639.33, 639.5, 639.98, 640, 640.02, 1099.67, 1100, 2560, 5000]
+BACKDROPS = ("mill-at-dusk", "bakery", "woven-reed", "turning-sails")
 
 
-def matches(condition: str, width: float, height: float, density: float) -> bool:
+def matches(condition: str, width: float, height: float) -> bool:
     """A reading of our few kinds of media features, apart from the code that writes them."""
-    return any(_all_match(one, width, height, density) for one in condition.split(", "))
+    return all(_matches_one(one, width, height) for one in condition.split(" and ") if one)
 
 
-def _all_match(condition: str, width: float, height: float, density: float) -> bool:
-    values = {"width": width, "height": height, "resolution": density}
-    orientation = "landscape" if width > height else "portrait"
-    condition = condition.replace(f" and (orientation: {orientation})", "")
-    if "orientation" in condition:
-        return False
-    features = condition.split(" and ") if condition else []
-    return all(_matches_one(feature, values) for feature in features)
-
-
-RANGE = re.compile(
-    r"\((?:(?P<low>[\d.]+)(?:px|dppx) (?P<after><=?) )?(?P<name>width|height|resolution)"
-    r"(?: (?P<sign><=?|>=?) (?P<high>[\d.]+)(?:px|dppx))?\)"
-)
-SIGNS = {"<": operator.lt, "<=": operator.le, ">": operator.gt, ">=": operator.ge}
-
-
-def _matches_one(feature: str, values: dict[str, float]) -> bool:
+def _matches_one(feature: str, width: float, height: float) -> bool:
     if plain := re.fullmatch(r"\((min|max)-width: ([\d.]+)px\)", feature):
-        sign = operator.ge if plain[1] == "min" else operator.le
-        return bool(sign(values["width"], float(plain[2])))
-    found = RANGE.fullmatch(feature)
+        edge = float(plain[2])
+        return width >= edge if plain[1] == "min" else width <= edge
+    found = re.fullmatch(r"\(orientation: (portrait|landscape)\)", feature)
     assert found, feature
-    value, low, high = values[found["name"]], found["low"], found["high"]
-    return (low is None or SIGNS[found["after"]](float(low), value)) and (
-        high is None or SIGNS[found["sign"]](value, float(high))
-    )
+    return (width > height) == (found[1] == "landscape")
 
 
-def rungs(ledger: Any, name: str) -> list[dict[str, Any]]:
-    backdrop = next(one for one in ledger["backdrops"] if one["name"] == name)
-    return [rung for shown in backdrop["breakpoints"] for rung in shown["rungs"]]
+def part_at(ledger: Any, name: str, width: float, height: float) -> Any:
+    """The one part of a backdrop that a window is in."""
+    (part,) = [one for one in parts_of(ledger, name) if matches(one["condition"], width, height)]
+    return part
+
+
+def file_at(ledger: Any, name: str, width: float, height: float, density: float) -> str | None:
+    """The file that the rules choose for a screen: the least dense that is dense enough."""
+    sizes = part_at(ledger, name, width, height)["sizes"]
+    enough = [one for one in sizes if float(one["candidate"][:-1]) >= density] or sizes[-1:]
+    return str(enough[0]["assets"][0]["file"]) if enough else None
 
 
 @pytest.mark.parametrize("width", WIDTHS)
-def test_every_screen_gets_exactly_one_rung(demo: Demo, width: float) -> None:
-    for name in ("mill-at-dusk", "bakery", "woven-reed", "turning-sails"):
-        conditions = [rung["condition"] for rung in rungs(demo.ledger, name)]
-        for height, density in product(HEIGHTS, DENSITIES):
-            assert sum(matches(one, width, height, density) for one in conditions) == 1
+def test_every_window_is_in_exactly_one_part(demo: Demo, width: float) -> None:
+    for name in BACKDROPS:
+        for height in HEIGHTS:
+            assert part_at(demo.ledger, name, width, height)["oldest"]
+
+
+def test_conditions_are_ones_that_people_read(demo: Demo) -> None:
+    css = (demo.published / "backdrops.css").read_text()
+    for condition in re.findall(r"@media ([^{]*) \{", css):
+        assert re.fullmatch(
+            r"\((min|max)-width: \d+(\.98)?px\)( and \(max-width: \d+\.98px\))?"
+            r"( and \(orientation: (portrait|landscape)\))?",
+            condition,
+        ), condition
 
 
 def test_each_hint_has_the_very_condition_of_its_rule_and_the_best_format(demo: Demo) -> None:
     css = (demo.published / "backdrops.css").read_text()
     head = (demo.published / "head.html").read_text()
     hinted = re.findall(
-        r'<link rel="preload" as="image" href="([^"]+)" type="([^"]+)" media="([^"]+)" '
-        r'fetchpriority="high">',
+        r'<link rel="preload" as="image" type="([^"]+)" (?:href|imagesrcset)="([^"]+)"'
+        r' media="([^"]+)" fetchpriority="high">',
         head,
     )
-    expected = [
-        (rung["assets"][0]["file"], rung["assets"][0]["format"], rung["condition"])
-        for rung in rungs(demo.ledger, "mill-at-dusk")
-    ]
-    assert [
-        (file, kind, media.replace("&gt;", ">").replace("&lt;", "<"))
-        for file, kind, media in hinted
-    ] == expected
+    expected = []
+    for part in parts_of(demo.ledger, "mill-at-dusk"):
+        best = [size["assets"][0] for size in part["sizes"]]
+        labels = [f" {size['candidate']}" for size in part["sizes"]] if len(best) > 1 else [""]
+        offer = ", ".join(a["file"] + label for a, label in zip(best, labels, strict=True))
+        expected.append((best[0]["format"], offer, part["condition"]))
+    assert hinted == expected
     for _, _, condition in expected:
         assert f"@media {condition} {{" in css
 
@@ -100,12 +95,31 @@ def test_the_style_sheet_parses_and_puts_the_old_format_first(demo: Demo) -> Non
     assert rules
     plain = [rule for rule in rules if rule.type != "at-rule"]
     assert {rule.type for rule in plain} == {"qualified-rule"}, "none is an error"
-    assert all(".evening" in tinycss2.serialize(rule.prelude) for rule in plain), "the clip's alone"
     mill = css[: css.index("/* bakery */")]
-    assert mill.index(".jpg") < mill.index(".avif") < mill.index(".webp")
+    for part in parts_of(demo.ledger, "mill-at-dusk"):
+        oldest, best = part["oldest"]["file"], part["sizes"][0]["assets"][0]["file"]
+        assert oldest.endswith(".jpg")
+        assert mill.index(f'url("{oldest}");' if oldest == best else f'url("{oldest}")') <= (
+            mill.index(f'url("{best}")')
+        )
     assert "min-height: max(520px, 80vh);\n    min-height: max(520px, 80svh);" in mill
     assert "background-image: none;" in css
-    assert css.count("background-color: #") == 20
+    assert mill.count("background-size: auto, cover;") == 1, "what parts share stands once"
+
+
+def test_rules_that_parts_share_stand_once() -> None:
+    parts = [
+        Part("(a)", "(w)", (("p", "color: red;"), ("p", "top: 1px;"), ("p", "left: 0;"))),
+        Part("(b)", "(w)", (("p", "color: red;"), ("p", "top: 1px;"), ("p", "left: 2px;"))),
+        Part("(c)", "(c)", (("p", "color: red;"), ("p", "top: 9px;"))),
+    ]
+    assert shared_rules(parts) == [
+        "p {\n  color: red;\n}",
+        "@media (w) {\n  p {\n    top: 1px;\n  }\n}",
+        "@media (c) {\n  p {\n    top: 9px;\n  }\n}",
+        "@media (a) {\n  p {\n    left: 0;\n  }\n}",
+        "@media (b) {\n  p {\n    left: 2px;\n  }\n}",
+    ]
 
 
 def test_addresses_get_the_prefix(small: Path) -> None:

@@ -98,10 +98,11 @@ def test_the_tone_of_a_brief_reaches_the_files_and_flows_down(tmp_path: Path) ->
         '[backdrop.at.handheld]\ntone = { fade = { colour = "white", amount = 1 } }\n'
     )
     facts = call("build", write_brief(tmp_path, text), "--json").facts
-    shown = facts["backdrops"][0]["breakpoints"]
+    by_name = {one["name"]: one for one in facts["backdrops"][0]["breakpoints"]}
+    shown = [by_name[name] for name in ("handheld", "midsize", "desk")]
     means = []
     for one in shown:
-        with Image.open(tmp_path / "published" / one["rungs"][0]["assets"][-1]["file"]) as image:
+        with Image.open(tmp_path / "published" / one["oldest"]["file"]) as image:
             means.append(float(np.asarray(image.convert("RGB")).mean()))
     assert means[0] > 253
     assert means[1] < 70

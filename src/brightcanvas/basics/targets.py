@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-LEVELS = {"careful": 0.98, "everyday": 0.965, "thrifty": 0.945}
+LEVELS = {"careful": 0.975, "everyday": 0.955, "thrifty": 0.93}
 """The least score of a file as it is displayed (``weight.likeness``; 1 is the original).
 
 *careful*: side by side with the original the difference has to be searched for;

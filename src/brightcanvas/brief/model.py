@@ -11,6 +11,7 @@ from brightcanvas.basics.fits import Fit
 from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import HeightRule
 from brightcanvas.basics.legible import Letters, ScrimWish
+from brightcanvas.basics.prices import Price
 from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
 from brightcanvas.basics.tones import Tone
 from brightcanvas.basics.widths import ElementWidth
@@ -24,6 +25,20 @@ class Breakpoint:
     widths: Span
     orientation: Orientation | None = None
     """Of two breakpoints with the same widths, which viewports this one is for."""
+    part: str = ""
+    """Of a breakpoint in parts, which one this is; empty: all of it."""
+    parted: Breakpoint | None = None
+    """What it is a part of."""
+
+    @property
+    def whole(self) -> Breakpoint:
+        """The breakpoint that it is a part of, or itself."""
+        return self.parted or self
+
+    @property
+    def full_name(self) -> str:
+        """The name with that of the part."""
+        return f"{self.name}-{self.part}" if self.part else self.name
 
 
 @dataclass(frozen=True)
@@ -124,6 +139,8 @@ class Slot:
     """Whether its clip plays here, if it has one."""
     padding: str = ""
     """CSS lengths; empty: the page's own."""
+    one_to_one: bool = False
+    """Whether files have one px for each that their screens show."""
 
 
 @dataclass(frozen=True)
@@ -171,6 +188,9 @@ class Screen:
     name: str
     widths: Span
     heights: Span
+    density: float = 2.0
+    share: float | None = None
+    """Of all visits; None: as large as that of the others that state none."""
 
 
 @dataclass(frozen=True)
@@ -183,13 +203,18 @@ class Brief:
     address: str
     widest: float
     densest: float
-    excess: float
+    price: Price
+    """What a file has to save."""
+    most_parts: int | None
+    """Of a breakpoint; None: as many as are worth it."""
+    is_strict: bool
+    """Whether a promise that fails only outside the usual screens is broken."""
     room: int
     """Bytes that kept results may take up."""
     digest: str
     """SHA-256 of the file, in hex."""
     screens: tuple[Screen, ...]
-    """Instead of the built-in table, if any."""
+    """Instead of the built-in tables, if any."""
     backdrops: tuple[Backdrop, ...]
     budgets: tuple[Budget, ...] = ()
     address_table: Path | None = None

@@ -343,8 +343,11 @@ class SlotEntry(Entry):
     quality: Literal["careful", "everyday", "thrifty"] | None = Field(
         None, description="how much the files look like the original as displayed"
     )
+    sharp: Literal["as-seen", "one-to-one"] | None = Field(
+        None, description="one-to-one: a px for each that a screen shows, seen or not"
+    )
     formats: Annotated[list[Literal["avif", "webp", "jpeg"]], Field(min_length=1)] | None = Field(
-        None, description="in which to publish; all three by default, for every browser in use"
+        None, description="in which to publish; avif and jpeg by default: all browsers in use"
     )
     behind: BehindText | None = Field(
         None, description="colour behind the picture, or auto: taken from it"
@@ -397,6 +400,10 @@ class ScreenEntry(Entry):
     heights: Annotated[list[float], Field(min_length=2, max_length=2)] = Field(
         description="least and greatest viewport height, CSS px"
     )
+    density: Annotated[float, Field(ge=0.5, le=6)] = Field(2.0, description="device px per CSS px")
+    share: Annotated[float, Field(gt=0, le=100)] | None = Field(
+        None, description="of all visits, in percent; files are chosen for those with a share"
+    )
 
     @model_validator(mode="after")
     def _in_order(self) -> Self:
@@ -438,8 +445,14 @@ class SiteEntry(Entry):
         2.0, description="densest screen to serve in full, device px per CSS px"
     )
     room: BytesText = Field("2000MB", description="for results that are kept for the next run")
-    excess: Annotated[float, Field(ge=1.2, le=4)] = Field(
-        1.6, description="most times the pixels across that a screen needs that it may get"
+    files: Literal["few", "balanced", "tight"] = Field(
+        "balanced", description="how many: a file exists only for the bytes that it saves"
+    )
+    parts: Literal["auto"] | Annotated[float, Field(ge=1, le=8)] = Field(
+        "auto", description="cuts for each breakpoint: as many as save bytes, or at most so many"
+    )
+    strict: bool = Field(
+        default=False, description="true: a promise must hold in windows that next to nobody has"
     )
 
 

@@ -28,40 +28,70 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         return watch(
             arguments.brief,
             streams,
+            lambda: draft_and_tell(arguments.brief, arguments.largest_source, streams),
             lambda: build_and_tell(arguments.brief, arguments.largest_source, streams),
         )
-    settings = {"limit": arguments.largest_source}
-    kept = remembered(arguments.brief, settings)
-    text = kept.texts.get(streams.kind) if kept else None
+    if arguments.draft:
+        return draft_and_tell(arguments.brief, arguments.largest_source, streams)
+    kept = remembered(arguments.brief, {"limit": arguments.largest_source})
+    text = kept.texts.get(_kind(streams, is_all=arguments.all)) if kept else None
     if kept and text is not None:
         streams.replay(text)
         return ExitStatus(kept.status)
-    return build_and_tell(arguments.brief, arguments.largest_source, streams)
+    return build_and_tell(arguments.brief, arguments.largest_source, streams, is_all=arguments.all)
 
 
-def build_and_tell(brief_path: Path, limit: float, streams: Streams) -> ExitStatus:
+def _kind(streams: Streams, *, is_all: bool) -> str:
+    """What decides the text that is told."""
+    return f"{streams.kind}{', all' if is_all else ''}"
+
+
+def build_and_tell(
+    brief_path: Path, limit: float, streams: Streams, *, is_all: bool = False
+) -> ExitStatus:
     """Build a brief, tell what came of it, and remember what was told."""
     from brightcanvas.brief.loading import load_brief
     from brightcanvas.cli.progress import watched
-    from brightcanvas.workshop.building import build
+    from brightcanvas.workshop.building import build, remember
 
     began = time.time_ns()
     brief = load_brief(brief_path)
     with watched(streams.err) as watcher:
         outcome = build(brief, limit, watcher)
-    return tell(outcome, streams, limit, began)
+    text = tell(outcome, streams, is_all=is_all)
+    status = status_of(outcome)
+    if not streams.as_json:
+        remember(outcome, int(status), {_kind(streams, is_all=is_all): text}, limit, began)
+    return status
 
 
-def tell(outcome: Outcome, streams: Streams, limit: float, began: int) -> ExitStatus:
-    """Print an outcome for people, and for machines where asked."""
-    from brightcanvas.cli.report import print_outcome
-    from brightcanvas.workshop.building import remember
+def draft_and_tell(brief_path: Path, limit: float, streams: Streams) -> ExitStatus:
+    """Make a draft, and tell where it is."""
+    from brightcanvas.brief.loading import load_brief
+    from brightcanvas.workshop.drafting import draft
+
+    began = time.monotonic()
+    made = draft(load_brief(brief_path), limit)
+    if streams.as_json:
+        streams.document(json.loads(made.ledger))
+    took = time.monotonic() - began
+    console = streams.console()
+    console.print(f"A draft, in {took:.1f} s: quick files for looking, not for publishing.")
+    console.print(f"Open this page: {made.page.resolve()}", soft_wrap=True)
+    return ExitStatus.ALL_WELL
+
+
+def status_of(outcome: Outcome) -> ExitStatus:
+    """The exit status of a build."""
+    return ExitStatus.ALL_WELL if outcome.holds else ExitStatus.PROMISE_BROKEN
+
+
+def tell(outcome: Outcome, streams: Streams, *, is_all: bool = False) -> str:
+    """Print an outcome for people, and for machines where asked; returns what people read."""
+    from brightcanvas.cli.report import print_all, print_outcome
 
     if streams.as_json:
         streams.document(json.loads(outcome.ledger))
     with streams.recorded() as recorded:
-        print_outcome(outcome, recorded.console)
-    status = ExitStatus.ALL_WELL if outcome.holds else ExitStatus.PROMISE_BROKEN
-    if not streams.as_json:
-        remember(outcome, int(status), {streams.kind: recorded.text}, limit, began)
-    return status
+        (print_all if is_all else print_outcome)(outcome, recorded.console)
+    return recorded.text

@@ -125,8 +125,13 @@ def _add_build(commands: Commands) -> None:
     _add_brief(command)
     command.add_argument(
         "--watch", action="store_true",
-        help="stay, and build again whenever the brief or a source is saved",
+        help="stay, and build again whenever the brief or a source is saved; a draft comes first",
     )  # fmt: skip
+    command.add_argument(
+        "--draft", action="store_true",
+        help="quick files for looking, in a folder of their own beside the final ones",
+    )  # fmt: skip
+    command.add_argument("--all", action="store_true", help="tell of every file and promise")
     _add_limit(command)
 
 

@@ -10,17 +10,17 @@ from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.report import print_plan
 from brightcanvas.cli.streams import Streams
-from brightcanvas.framing.rungs import Rung
+from brightcanvas.framing.sizes import Rung
 from brightcanvas.plan.model import BackdropPlan, Plan, View
-from brightcanvas.plan.planning import plan_brief
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.workshop.document import picture_facts, shortfall_facts
+from brightcanvas.workshop.building import plan_as_built
+from brightcanvas.workshop.document import picture_facts
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Plan the brief and print it; a promise that can't be held shows in the status."""
-    plan = plan_brief(load_brief(arguments.brief), arguments.largest_source)
+    plan = plan_as_built(load_brief(arguments.brief), arguments.largest_source)
     verdicts = check_all(plan)
     if streams.as_json:
         streams.document(_facts(plan, verdicts))
@@ -49,14 +49,11 @@ def _view(view: View) -> dict[str, Any]:
     picture = view.picture
     return {
         "name": view.slot.breakpoint.name,
+        "part": view.slot.breakpoint.part,
         "picture": picture_facts(picture) if picture else None,
-        "rungs": [_rung(rung) for rung in picture.rungs] if picture else [],
+        "sizes": [_rung(rung) for rung in picture.rungs] if picture else [],
     }
 
 
 def _rung(rung: Rung) -> dict[str, Any]:
-    return {
-        "width": rung.width,
-        "height": rung.height,
-        "shortfall": shortfall_facts(rung.shortfall),
-    }
+    return {"width": rung.width, "height": rung.height, "candidate": f"{rung.label}x"}

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterator, Sequence
 from typing import Literal
 
@@ -11,40 +10,94 @@ from rich.table import Table
 from rich.text import Text
 
 from brightcanvas.basics.formats import FileFormat
-from brightcanvas.cli.words import box, breakpoint_text, screens, weight
+from brightcanvas.basics.shapes import plain_number
+from brightcanvas.cli.words import box, breakpoint_text, weight
 from brightcanvas.eye.attention import Suggestion
-from brightcanvas.ledger.model import BackdropRecord, ClipAsset, Shipped, Shown
+from brightcanvas.ledger.loads import Load, load_of, told_screens
+from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
+from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import Verdict, worth_telling
+from brightcanvas.rules.candidates import labels
 from brightcanvas.rules.headers import all_links, are_heavy
 from brightcanvas.rules.stylesheet import position_text
 from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
+MOST_BROKEN, MOST_NOTES = 8, 4
+"""Lines of a summary: what is left out is told in number."""
+
 
 def print_outcome(outcome: Outcome, console: Console) -> None:
-    """All assets, the promises, and what to do next."""
-    for record in outcome.record.backdrops:
-        console.print(_assets_table(record))
-    _print_promises(outcome.verdicts, console)
+    """On one screen: what people load, what does not hold, and what to do next."""
+    console.print(_loads_table(outcome))
+    _print_summary(outcome.verdicts, console)
     for name, suggestion in outcome.suggestions:
         console.print(f"{name}: no subject is named, so the middle of the picture is kept.")
         console.print(f"  Suggested: {suggestion_line(suggestion)}", soft_wrap=True)
+    _print_lacking(outcome, console)
     output = outcome.plan.brief.output
-    assets = outcome.record.assets
-    total = sum(asset.bytes for asset in assets)
-    console.print(f"{len(assets)} pictures, {weight(total)} in all, are in {output}")
-    if clips := outcome.record.clips:
-        total = sum(asset.bytes for asset in clips)
-        console.print(f"{len(clips)} clip files, {weight(total)}, are there too")
+    assets, clips = outcome.record.assets, outcome.record.clips
+    total = sum(one.bytes for one in assets) + sum(one.bytes for one in clips)
+    count = f"{len(assets)} pictures" + (f" and {len(clips)} clip files" if clips else "")
+    console.print(f"{count}, {weight(total)}, and the rules are in {output}")
+    console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
+    console.print("Every file and promise: bright-canvas build --all", style="dim")
+
+
+def print_all(outcome: Outcome, console: Console) -> None:
+    """All assets, all promises, and what every published file is for."""
+    for record in outcome.record.backdrops:
+        console.print(_assets_table(record))
+    _print_promises(outcome.verdicts, console)
+    _print_lacking(outcome, console)
     for name, purpose in published_files(outcome):
         console.print(f"  {name:15}  {purpose}")
+
+
+def _print_lacking(outcome: Outcome, console: Console) -> None:
     if outcome.lacking:
         console.print(
             f"{len(outcome.lacking)} files have no address in the list yet; once they are uploaded,"
             f" add them: {', '.join(outcome.lacking)}",
             soft_wrap=True,
         )
-    console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
+
+
+def _loads_table(outcome: Outcome) -> Table:
+    screens = told_screens(usual_of(outcome.plan.brief))
+    names = [f"{one.name} {plain_number(one.viewport.width)}@{one.density:g}x" for one in screens]
+    table = _table("", "Backdrop", *names, "Files", "Bytes in all", "Source")
+    for record, plan in zip(outcome.record.backdrops, outcome.plan.backdrops, strict=True):
+        sources = {view.picture.facts for view in plan.views if view.picture}
+        source = sum(one.bytes for one in sources)
+        cells = [_load_cell(load_of(record, one), source) for one in screens]
+        assets = dict.fromkeys(asset for shown in record.shown for asset in shown.assets)
+        clips = {a.file: a for shown in record.shown if shown.clip for a in shown.clip.assets}
+        total = sum(one.bytes for one in assets) + sum(one.bytes for one in clips.values())
+        count = str(len(assets) + len(clips))
+        table.add_row(record.name, *cells, count, weight(total), weight(source) if source else "")
+    return table
+
+
+def _load_cell(load: Load, source: int) -> str:
+    if load.picture is None:
+        return "the colour"
+    clip = f" + clip {weight(load.clip)}" if load.clip else ""
+    share = f" ({load.picture.bytes / source:.1%})" if source else ""
+    return f"{weight(load.picture.bytes)}{share}{clip}"
+
+
+def _print_summary(verdicts: Sequence[Verdict], console: Console) -> None:
+    """What is broken, then notes; what holds in number."""
+    console.print()
+    broken = [one for one in verdicts if not one.holds]
+    notes = [one for one in worth_telling(verdicts) if one.holds and one.remedy]
+    for listed, most in ((broken, MOST_BROKEN), (notes, MOST_NOTES)):
+        for verdict in listed[:most]:
+            console.print(_promise_line(verdict), soft_wrap=True)
+        if len(listed) > most:
+            console.print(f"       and {len(listed) - most} more: bright-canvas build --all")
+    _print_count(verdicts, console)
 
 
 def published_files(outcome: Outcome) -> Iterator[tuple[str, str]]:
@@ -85,51 +138,47 @@ def _yielding(text: str) -> Text:
 
 
 def _assets_table(record: BackdropRecord) -> Table:
-    headings = ("Breakpoint", "Screens", "Pixels", "Bytes", "Older browsers", "File")
+    headings = ("Breakpoint", "For", "Pixels", "Bytes", "Score", "File")
     table = _table(f"\n{record.name} on {record.element}", *headings)
     for shown in record.shown:
-        for shipped, label in zip(shown.shipped, _labels(shown), strict=False):
-            table.add_row(label, *_shipped_cells(shown, shipped))
-        for asset in shown.clip.assets if shown.clip else ():
-            table.add_row("", *_clip_cells(asset))
-        if not shown.shipped:
-            table.add_row(
-                _label(shown), "all", "", "0 B", "", f"the colour {shown.behind.css} alone"
-            )
+        label = breakpoint_text(shown.view.slot.breakpoint)
+        for cells in _rows(shown):
+            table.add_row(label, *cells)
+            label = ""
     return table
 
 
-def _label(shown: Shown) -> str:
-    return breakpoint_text(shown.view.slot.breakpoint)
+def _rows(shown: Shown) -> Iterator[list[str | Text]]:
+    for shipped, candidate in zip(shown.shipped, labels(shown), strict=True):
+        for asset in shipped.assets:
+            if asset != shown.oldest:
+                yield _asset_cells(asset, f"{candidate or 'every'} screen".strip())
+    if shown.oldest:
+        yield _asset_cells(shown.oldest, "all" if shown.is_single else "older browsers")
+    for clip in shown.clip.assets if shown.clip else ():
+        yield _clip_cells(clip)
+    if not shown.shipped:
+        yield ["all", "", "0 B", "", f"the colour {shown.behind.css} alone"]
 
 
-def _labels(shown: Shown) -> itertools.chain[str]:
-    return itertools.chain([_label(shown)], itertools.repeat("", len(shown.shipped)))
-
-
-def _shipped_cells(shown: Shown, shipped: Shipped) -> list[str | Text]:
-    best, *older = shipped.assets
-    return [
-        screens(shipped.rung, shown.view.slot.breakpoint),
-        "any size" if best.format is FileFormat.SVG else f"{best.width} x {best.height}",
-        weight(best.bytes),
-        ", ".join(f"{asset.format.label} {weight(asset.bytes)}" for asset in older),
-        _yielding(best.file),
-    ]
+def _asset_cells(asset: Asset, whom: str) -> list[str | Text]:
+    size = "any size" if asset.format is FileFormat.SVG else f"{asset.width} x {asset.height}"
+    return [whom, size, weight(asset.bytes), f"{asset.score:.3f}", _yielding(asset.file)]
 
 
 def _clip_cells(asset: ClipAsset) -> list[str | Text]:
     told = f"clip, {asset.seconds:g} s, {asset.frames} frames"
     kind = asset.type.partition(";")[0].partition("/")[2]
     size = f"{asset.width} x {asset.height}"
-    return [told, size, weight(asset.bytes), kind, _yielding(asset.file)]
+    return [f"{told}, {kind}", size, weight(asset.bytes), f"{asset.score:.3f}",
+            _yielding(asset.file)]  # fmt: skip
 
 
 def print_plan(plan: Plan, verdicts: Sequence[Verdict], console: Console) -> None:
     """What would be made of each source, breakpoint by breakpoint."""
     for one in plan.backdrops:
         console.print(_plan_table(one))
-        for line in _source_lines(one):
+        for line in (*_parting_lines(one), *_source_lines(one)):
             console.print(line, style="dim")
     _print_promises(verdicts, console)
     console.print(f"Nothing was written. To make it: bright-canvas build {plan.brief.path}")
@@ -141,7 +190,7 @@ def _plan_table(one: BackdropPlan) -> Table:
         "Boxes, narrowest to widest",
         "Cut of the source",
         "Position",
-        "Rungs",
+        "Sizes",
     )
     table = _table(f"\n{one.backdrop.name} on {one.backdrop.element}", *headings)
     for view in one.views:
@@ -153,13 +202,23 @@ def _plan_table(one: BackdropPlan) -> Table:
 
 def _picture_cells(picture: Picture) -> list[str]:
     stage, cut = picture.stage, picture.cut
-    rungs = ", ".join(str(rung.width) for rung in picture.rungs)
+    sizes = ", ".join(f"{rung.width} px" for rung in picture.rungs)
+    sizes += " (another part's)" if picture.lender else ""
     return [
         f"{box(stage.narrowest.box)} to {box(stage.widest.box)}",
         f"{box(cut.area.size)} at {cut.area.left:.0f}, {cut.area.top:.0f}",
         position_text(cut.position),
-        rungs,
+        sizes,
     ]
+
+
+def _parting_lines(one: BackdropPlan) -> Iterator[str]:
+    for parting in one.partings:
+        saved = max(parting.saved, 0.0)
+        yield (
+            f"  {parting.breakpoint} in {parting.count} parts: saves the average visit about"
+            f" {weight(round(saved))} more than its files are worth"
+        )
 
 
 def _source_lines(one: BackdropPlan) -> list[str]:
@@ -183,12 +242,16 @@ def _print_promises(verdicts: Sequence[Verdict], console: Console) -> None:
     console.print()
     for verdict in worth_telling(verdicts):
         console.print(_promise_line(verdict), soft_wrap=True)
+    _print_count(verdicts, console)
+    console.print()
+
+
+def _print_count(verdicts: Sequence[Verdict], console: Console) -> None:
     broken = sum(not verdict.holds for verdict in verdicts)
     if broken:
         console.print(f"{broken} of {len(verdicts)} promises broken.", style="bold red")
     elif verdicts:
         console.print(f"All {len(verdicts)} promises hold.", style="green")
-    console.print()
 
 
 def _promise_line(verdict: Verdict) -> Text:

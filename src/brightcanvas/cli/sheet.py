@@ -7,14 +7,14 @@ import argparse
 from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
-from brightcanvas.plan.planning import plan_brief
+from brightcanvas.workshop.building import plan_as_built
 from brightcanvas.workshop.sheets import draw_sheets
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Draw the framing sheets and say where they are."""
     brief = load_brief(arguments.brief)
-    plan = plan_brief(brief, arguments.largest_source)
+    plan = plan_as_built(brief, arguments.largest_source)
     folder = arguments.into or brief.path.parent / "proof"
     sheets = draw_sheets(plan, folder)
     if streams.as_json:

@@ -17,11 +17,18 @@ SETTLED = 0.2
 """Seconds that files must stay as they are: programs save in several steps."""
 
 
-def watch(brief: Path, streams: Streams, build: Callable[[], ExitStatus]) -> ExitStatus:
-    """Build, then again after every change of the brief or its sources, until Ctrl-C."""
+Step = Callable[[], ExitStatus]
+
+
+def watch(brief: Path, streams: Streams, draft: Step, build: Step) -> ExitStatus:
+    """Build, then again after every change of the brief or its sources, until Ctrl-C.
+
+    A draft comes first each time, so that there is something to look at.
+    """
     while True:
         before = state_of(_files(brief))
-        _built(build, streams)
+        if _built(draft, streams) is ExitStatus.ALL_WELL:
+            _built(build, streams)
         streams.note("Watching the brief and its sources. Ctrl-C ends it.")
         changed = _next_change(brief, before)
         streams.note(f"Changed: {', '.join(sorted(path.name for path in changed))}")
@@ -31,7 +38,7 @@ def _files(brief: Path) -> tuple[Path, ...]:
     return (brief, *sources_of(brief))
 
 
-def _built(build: Callable[[], ExitStatus], streams: Streams) -> ExitStatus:
+def _built(build: Step, streams: Streams) -> ExitStatus:
     """A mistake in the brief does not end the watch: it is about to be mended."""
     try:
         return build()

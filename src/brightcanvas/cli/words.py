@@ -6,22 +6,7 @@ import math
 
 from brightcanvas.basics.shapes import Orientation, Size, plain_number
 from brightcanvas.brief.model import Breakpoint
-from brightcanvas.framing.rungs import EVERY_SCREEN, Rung
 from brightcanvas.media.clips import ClipFacts
-
-TYPICAL_SCREENS = (
-    (Size(360, 640), 2.0),
-    (Size(390, 740), 3.0),
-    (Size(412, 780), 2.625),
-    (Size(844, 340), 3.0),
-    (Size(768, 950), 1.0),
-    (Size(820, 1080), 2.0),
-    (Size(1366, 650), 1.0),
-    (Size(1440, 780), 2.0),
-    (Size(1920, 950), 1.0),
-    (Size(2560, 1300), 1.0),
-)
-"""Viewports (CSS px) and densities that people have in mind, to name a rung's screens by."""
 
 
 def weight(amount: int) -> str:
@@ -43,26 +28,9 @@ def breakpoint_text(breakpoint_: Breakpoint) -> str:
     else:
         last = math.ceil(span.high) - 1
         told = f"{low} to {last} px" if span.low else f"to {last} px"
-    return f"{breakpoint_.name}, {told}"
-
-
-def screens(rung: Rung, breakpoint_: Breakpoint) -> str:
-    """Which of the usual screens get a rung, by viewport width and density: ``390@3x``."""
-    if rung.tiles == (EVERY_SCREEN,):
-        return "all"
-    names = [
-        f"{viewport.width:.0f}@{density:g}x"
-        for viewport, density in TYPICAL_SCREENS
-        if _in_breakpoint(viewport, breakpoint_)
-        and any(tile.holds(viewport, density) for tile in rung.tiles)
-    ]
-    return ", ".join(names) or "sizes in between"
-
-
-def _in_breakpoint(viewport: Size, breakpoint_: Breakpoint) -> bool:
-    widths, orientation = breakpoint_.widths, breakpoint_.orientation
-    shape = Orientation.LANDSCAPE if viewport.width > viewport.height else Orientation.PORTRAIT
-    return widths.low <= viewport.width < widths.high and orientation in (None, shape)
+    held = {Orientation.PORTRAIT: ", upright", Orientation.LANDSCAPE: ", on its side"}
+    way = held[breakpoint_.orientation] if breakpoint_.orientation else ""
+    return f"{breakpoint_.name}, {told}{way}"
 
 
 def box(size: Size) -> str:

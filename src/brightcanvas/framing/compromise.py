@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from brightcanvas.basics.shapes import Rect, Size, Span
@@ -27,6 +27,10 @@ class Order:
     closeness: Closeness = Closeness.WIDE
     sharp: Size | None = None
     """See find_cut."""
+    aspect: float | None = None
+    """See find_cut."""
+    usual: Span | None = None
+    """Aspects of the usual screens' boxes: where not all windows can be served, these are."""
 
 
 @dataclass(frozen=True)
@@ -45,29 +49,42 @@ class Framed:
 def frame(order: Order) -> Framed:
     """The cut that keeps most of an order.
 
-    The margin gives way first, then the copy's place beside the subject, then the last named
-    of several subjects, and the first one at last.
+    The margin gives way first, then windows that next to nobody has, then the copy's place beside
+    the subject, then the last named of several subjects, and the first one at last.
     """
-    with_margin = _with_margin(order.wish, order.margin)
-    without_copy = replace(order.wish, copy=None)
-    tries: list[tuple[Wish, tuple[str, ...]]] = [(with_margin, ())]
-    if order.margin:
-        tries.append((order.wish, ("margin",)))
-    if order.wish.copy:
-        tries.append((replace(with_margin, copy=None), ("copy",)))
-        if order.margin:
-            tries.append((without_copy, ("margin", "copy")))
-    for wish, gave_way in tries:
-        if cut := find_cut(wish, order.closeness, order.sharp):
+    for wish, gave_way in _tries(order):
+        if cut := find_cut(wish, order.closeness, order.sharp, order.aspect):
             return Framed(cut, gave_way)
-    lost = ("subject", "copy") if order.wish.copy else ("subject",)
-    for count in range(len(order.wish.subjects) - 1, 0, -1):
-        fewer = replace(without_copy, subjects=order.wish.subjects[:count])
-        if cut := find_cut(fewer, order.closeness, order.sharp):
+    wish = replace(_for_usual(order.wish, order), copy=None)
+    lost: tuple[str, ...] = ("windows",) if wish.aspects != order.wish.aspects else ()
+    lost += ("subject", "copy") if order.wish.copy else ("subject",)
+    for count in range(len(wish.subjects) - 1, 0, -1):
+        fewer = replace(wish, subjects=wish.subjects[:count])
+        if cut := find_cut(fewer, order.closeness, order.sharp, order.aspect):
             return Framed(cut, lost, 0.0)
-    first = replace(without_copy, subjects=order.wish.subjects[:1])
+    first = replace(wish, subjects=wish.subjects[:1])
     cut, share = _largest_part(first)
-    return Framed(cut, lost, share if len(order.wish.subjects) == 1 else 0.0)
+    return Framed(cut, lost, share if len(wish.subjects) == 1 else 0.0)
+
+
+def _tries(order: Order) -> Iterator[tuple[Wish, tuple[str, ...]]]:
+    """What is tried in turn, with what gives way in it."""
+    margins = (order.margin, 0.0) if order.margin else (0.0,)
+    everywhere = order.wish
+    at_usual = _for_usual(everywhere, order)
+    for copy in (everywhere.copy, None) if everywhere.copy else (None,):
+        for wish in (everywhere, at_usual) if at_usual != everywhere else (everywhere,):
+            for margin in margins:
+                lost = (
+                    *(["margin"] if margin != order.margin else []),
+                    *(["windows"] if wish is not everywhere else []),
+                    *(["copy"] if copy is None and everywhere.copy else []),
+                )
+                yield replace(_with_margin(wish, margin), copy=copy), lost
+
+
+def _for_usual(wish: Wish, order: Order) -> Wish:
+    return replace(wish, aspects=order.usual) if order.usual else wish
 
 
 def _with_margin(wish: Wish, margin: float) -> Wish:

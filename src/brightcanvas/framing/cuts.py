@@ -8,7 +8,7 @@ from enum import Enum
 from itertools import chain
 
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.framing.halfplanes import HAIR, CutSize, Polygon, clipped
+from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
 from brightcanvas.framing.windows import visible_window, window_size
 from brightcanvas.framing.wishes import (
     HEIGHT,
@@ -22,6 +22,13 @@ from brightcanvas.framing.wishes import (
 )
 
 CENTRE = Point(0.5, 0.5)
+
+NEARNESS = (1.01, 1.05, 1.12, 1.25, 1.5, 2.0)
+"""Factors within which a cut's aspect is looked for round the wanted one."""
+
+LATTICE = 32
+"""Cuts begin at multiples of this part of the source's sides where nothing speaks against it, so
+that a subject that is moved a little leaves most cuts, and with them their files, as they are."""
 
 
 @dataclass(frozen=True)
@@ -65,7 +72,9 @@ def cut_at_position(source: Size, aspects: Span, position: Point) -> Cut:
     return Cut(Rect(left, top, left + size.width, top + size.height), position)
 
 
-def find_cut(wish: Wish, closeness: Closeness, sharp: Size | None = None) -> Cut | None:
+def find_cut(
+    wish: Wish, closeness: Closeness, sharp: Size | None = None, aspect: float | None = None
+) -> Cut | None:
     """A cut that holds to a wish in every box of its stage, or None where there is none.
 
     Its aspect lies within those of the boxes, so no pixel is shipped that no box shows. The
@@ -77,15 +86,16 @@ def find_cut(wish: Wish, closeness: Closeness, sharp: Size | None = None) -> Cut
         closeness: how much of the scene to show.
         sharp: the least size of a cut, in source px, at which no screen is short of pixels;
             coming closer stops there.
+        aspect: the shape that serves most screens best; the cut comes as near to it as it can.
     """
     if wish.copy is not None:
         # Mostly the copy is in nobody's way: then the cut without it is the best one too.
-        cut = find_cut(replace(wish, copy=None), closeness, sharp)
+        cut = find_cut(replace(wish, copy=None), closeness, sharp, aspect)
         if cut is None or is_clear(cut, wish.copy, wish.subjects, wish.aspects):
             return cut
     best: tuple[float, Bounds, CutSize] | None = None
     for bounds, sizes in _feasible(wish, (), _sizes_within(wish.source, wish.aspects)):
-        size = _choose(sizes, wish.source, closeness, sharp)
+        size = _choose(_near(sizes, aspect), wish.source, closeness, sharp)
         scene = _scene(size, wish.source)
         if best is None or scene > best[0] + HAIR:
             best = (scene, bounds, size)
@@ -167,6 +177,16 @@ def _sizes_within(source: Size, aspects: Span) -> Polygon:
     )
 
 
+def _near(sizes: Polygon, aspect: float | None) -> Polygon:
+    """Of the sizes those of about an aspect, or of the nearest to it that there are."""
+    for factor in NEARNESS if aspect else ():
+        low, high = aspect / factor, aspect * factor  # type: ignore[operator]
+        band = (Linear(1, -low, 0), Linear(-1, high, 0))
+        if found := clipped(sizes, band, 0.0):
+            return found
+    return sizes
+
+
 def _scene(size: CutSize, source: Size) -> float:
     """How much of the scene a cut shows: its share of the source's width and height, added."""
     return size[0] / source.width + size[1] / source.height
@@ -201,7 +221,9 @@ def _anchored(
     source, cut = lengths
     spare = axis.spare.at(*size)
     smallest = cut - spare
-    start, inner = axis.place(size, share * (source - cut), share * (source - smallest))
+    start, inner = axis.place(
+        size, share * (source - cut), share * (source - smallest), source / LATTICE
+    )
     start = min(max(start, 0.0), source - cut)
     position = (inner - start) / spare if spare > HAIR * source else share
     return start, min(max(position, 0.0), 1.0)

@@ -98,14 +98,27 @@ class Axis:
                 for low in lows:
                     yield Linear(across - low[0], down - low[1], rest - low[2])
 
-    def place(self, size: tuple[float, float], start: float, inner: float) -> tuple[float, float]:
-        """The start and inner nearest to the wanted ones that keep all bounds, for a size."""
+    def place(
+        self, size: tuple[float, float], start: float, inner: float, step: float
+    ) -> tuple[float, float]:
+        """The start and inner nearest to the wanted ones that keep all bounds, for a size.
+
+        The start lies at a multiple of ``step`` where the bounds leave one.
+        """
         spare = self.spare.at(*size)
         start_low, start_high = _range(self.start_low, self.start_high, size)
         inner_low, inner_high = _range(self.inner_low, self.inner_high, size)
-        start = _between(start, max(start_low, inner_low - spare), min(start_high, inner_high))
+        low, high = max(start_low, inner_low - spare), min(start_high, inner_high)
+        start = _on_lattice(_between(start, low, high), low, high, step)
         inner = _between(inner, max(inner_low, start), min(inner_high, start + spare))
         return start, inner
+
+
+def _on_lattice(value: float, low: float, high: float, step: float) -> float:
+    """The multiple of ``step`` nearest to a value, if one lies within its range."""
+    nearest = round(value / step) * step
+    tried = (nearest, nearest + step, nearest - step)
+    return next((one for one in tried if low <= one <= high), value)
 
 
 def _range(

@@ -8,7 +8,7 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.brief.model import ClipWish, HostedWish
-from brightcanvas.framing.rungs import Rung
+from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
 
@@ -35,7 +35,7 @@ class Asset:
 
 @dataclass(frozen=True)
 class Shipped:
-    """One rung in all its formats, newest first, the one every browser knows last."""
+    """One size in the newer formats, newest first."""
 
     rung: Rung
     assets: tuple[Asset, ...]
@@ -90,9 +90,23 @@ class Shown:
     behind: Colour
     scrim: Scrim | None
     shipped: tuple[Shipped, ...]
+    """The least dense first."""
+    oldest: Asset | None = None
+    """The one file for browsers of any age; None where there is no picture."""
     clip: ClipShown | None = None
     is_covered: bool = False
     """Whether something that moves lies above the still; the scrim then lies above both."""
+
+    @property
+    def assets(self) -> tuple[Asset, ...]:
+        """Its files, each once: by size, and the one for browsers of any age at last."""
+        listed = [asset for one in self.shipped for asset in one.assets]
+        return tuple(dict.fromkeys([*listed, *([self.oldest] if self.oldest else [])]))
+
+    @property
+    def is_single(self) -> bool:
+        """Whether one file serves all browsers and screens."""
+        return len(self.assets) == 1
 
 
 @dataclass(frozen=True)
@@ -146,7 +160,6 @@ class Record:
             asset.file: asset
             for backdrop in self.backdrops
             for shown in backdrop.shown
-            for shipped in shown.shipped
-            for asset in shipped.assets
+            for asset in shown.assets
         }
         return tuple(found.values())

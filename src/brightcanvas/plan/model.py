@@ -9,8 +9,9 @@ from brightcanvas.basics.tones import Tone
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
 from brightcanvas.framing.compromise import Framed, Order
 from brightcanvas.framing.cuts import Cut
-from brightcanvas.framing.rungs import Demand, Rung
+from brightcanvas.framing.sizes import Demand, Rung
 from brightcanvas.framing.stages import Stage
+from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.media.survey import SourceFacts
 
 
@@ -44,6 +45,15 @@ class Picture:
     demand: Demand
     rungs: tuple[Rung, ...]
     tone: Tone
+    tried: Tried = UNTRIED
+    """What quick trials have told of its files."""
+    lender: Picture | None = None
+    """Of another part, whose cut and files it takes; None: it has its own."""
+
+    @property
+    def files_of(self) -> Picture:
+        """The picture whose files are shown: its own, or those that it has borrowed."""
+        return self.lender or self
 
     @property
     def drawn(self) -> float:
@@ -65,11 +75,23 @@ class View:
 
 
 @dataclass(frozen=True)
+class Parting:
+    """A breakpoint that was parted."""
+
+    breakpoint: str
+    count: int
+    """Of its parts."""
+    saved: float
+    """Bytes that the average visit saves by it, the price of its files taken off."""
+
+
+@dataclass(frozen=True)
 class BackdropPlan:
-    """One backdrop at all breakpoints, narrowest first."""
+    """One backdrop at all breakpoints, narrowest first; of a parted one, each part is a view."""
 
     backdrop: Backdrop
     views: tuple[View, ...]
+    partings: tuple[Parting, ...] = ()
 
 
 @dataclass(frozen=True)

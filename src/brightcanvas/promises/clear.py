@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from brightcanvas.framing.overlaps import worst_overlap
+from brightcanvas.framing.overlaps import covered_share, worst_overlap
 from brightcanvas.plan.model import View
-from brightcanvas.plan.planning import is_cut
+from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
 from brightcanvas.promises.verdict import Verdict, sight_text
 
@@ -22,12 +22,19 @@ def check(backdrop: str, view: View) -> Verdict | None:
         return None
     stage = picture.stage
     aspect, share = worst_overlap(picture.cut, picture.copy, picture.subjects, stage.aspects)
-    name = view.slot.breakpoint.name
+    name = view.slot.breakpoint.full_name
     if share <= SLACK:
         ends = sight_text(stage.narrowest), sight_text(stage.widest)
         windows = f"from {ends[0]} to {ends[1]}" if ends[0] != ends[1] else "in every window"
         says = f"the copy stays off the subject, {windows}"
         return Verdict(NAME, backdrop, name, holds=True, says=says, margin=0.0)
     says = f"at {sight_text(stage.sight_with(aspect))} the copy covers {share:.0%} of the subject"
-    remedy = ways_out(picture)
-    return Verdict(NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=remedy)
+    usual = usual_aspects_of(picture)
+    is_rare = all(
+        covered_share(picture.cut, picture.copy, picture.subjects, one) <= SLACK for one in usual
+    )
+    says += "; at the usual screens it stays clear of it" if is_rare else ""
+    return Verdict(
+        NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=ways_out(picture),
+        is_rare=is_rare,
+    )  # fmt: skip

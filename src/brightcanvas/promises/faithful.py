@@ -22,12 +22,12 @@ def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | N
         level: the quality asked for, in the brief's word.
         target: its score.
     """
-    assets: Sequence[Asset] = [asset for one in shown.shipped for asset in one.assets]
+    assets: Sequence[Asset] = shown.assets
     if not assets:
         return None
     least = min(assets, key=lambda asset: asset.score)
     margin = round(least.score - target + TOLERANCE, 4)  # scores have four digits
-    name = shown.view.slot.breakpoint.name
+    name = shown.view.slot.breakpoint.full_name
     x, y = least.worst_place
     says = (
         f"scores {least.score:.3f} at least, {target:g} wanted, to within"

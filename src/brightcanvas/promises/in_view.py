@@ -5,7 +5,7 @@ from __future__ import annotations
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import Picture, View
-from brightcanvas.plan.planning import is_cut
+from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
 from brightcanvas.promises.verdict import Verdict, sight_text
 
@@ -19,15 +19,19 @@ def check(backdrop: str, view: View) -> Verdict | None:
     picture = view.picture
     if picture is None or not picture.subjects or not is_cut(view.slot):
         return None
-    name = view.slot.breakpoint.name
+    name = view.slot.breakpoint.full_name
     ends = (picture.stage.narrowest, picture.stage.widest)
     worst = max(ends, key=lambda sight: lost_share(picture, sight.box.aspect))
     share = lost_share(picture, worst.box.aspect)
     if share == 0:
         return _kept(backdrop, name, picture)
     says = _lost(picture, worst, share)
-    remedy = ways_out(picture)
-    return Verdict(NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=remedy)
+    is_rare = not any(lost_share(picture, aspect) for aspect in usual_aspects_of(picture))
+    says += "; the usual screens show all of it" if is_rare else ""
+    return Verdict(
+        NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=ways_out(picture),
+        is_rare=is_rare,
+    )  # fmt: skip
 
 
 def sure_window(picture: Picture, aspect: float) -> Rect:

@@ -1,25 +1,29 @@
-"""The promise *lean*: no screen gets more than the stated factor of the pixels it needs."""
+"""The promise *lean*: no window gets more than the stated factor of its own exact file's bytes."""
 
 from __future__ import annotations
 
 from brightcanvas.basics.shapes import plain_number
-from brightcanvas.framing.rungs import leanest
+from brightcanvas.framing.sizes import worst_excess
 from brightcanvas.plan.model import View
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.verdict import Verdict, sight_text
 
 NAME = "lean"
 
 
 def check(backdrop: str, view: View) -> Verdict | None:
-    """The verdict for one view, by the pixels across."""
+    """The verdict for one view, by the bytes that trials foretell."""
     if view.picture is None:
         return None
-    worst = leanest(view.picture.demand, view.picture.rungs)
-    most = view.picture.demand.excess
-    name = view.slot.breakpoint.name
-    where = f"{worst.viewport.width:.0f} px wide at {plain_number(round(worst.density, 2))}x"
-    says = f"at most {worst.factor:.2f} times the pixels across, {where}"
-    margin = most - worst.factor
-    holds = margin >= 0
-    remedy = "" if holds else "raise 'excess' in [site], or narrow the heights that occur"
-    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
+    demand = view.picture.demand
+    factor, sight, density = worst_excess(demand, view.picture.rungs)
+    name = view.slot.breakpoint.full_name
+    says = (
+        f"at most {max(factor, 1.0):.1f} times the bytes of its own exact file,"
+        f" {sight_text(sight)} at {plain_number(density)}x"
+    )
+    margin = demand.bound - factor
+    remedy = "" if margin >= 0 else "files = 'tight' in [site], or one more breakpoint"
+    return Verdict(
+        NAME, backdrop, name, holds=margin >= 0, says=says, margin=margin, remedy=remedy,
+        is_rare=True,
+    )  # fmt: skip

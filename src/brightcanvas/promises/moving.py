@@ -14,7 +14,7 @@ NAME = "moving"
 
 def check(backdrop: str, shown: Shown, clip: ClipShown) -> tuple[Verdict, ...]:
     """The verdicts for the clip of one view."""
-    name = shown.view.slot.breakpoint.name
+    name = shown.view.slot.breakpoint.full_name
     return (
         *([_damage(backdrop, name, clip)] if clip.lost else []),
         _flashes(backdrop, name, clip),

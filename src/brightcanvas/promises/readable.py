@@ -16,6 +16,7 @@ def verdict(
     contrasts: tuple[float, float],
     worst: tuple[Sight, float | None],
     scrims: tuple[Scrim | None, Scrim | None],
+    usual: float | None = None,
 ) -> Verdict:
     """The verdict for one view.
 
@@ -26,6 +27,7 @@ def verdict(
         contrasts: the lowest on the picture, and the one on the colour behind it.
         worst: a window in which the lowest occurs, and the second of the clip, if one plays.
         scrims: the one that is used, and the weakest one that would do.
+        usual: the lowest on the usual screens, where it is too low elsewhere.
     """
     wanted = letters.wanted_contrast
     used, least = scrims
@@ -38,9 +40,12 @@ def verdict(
         says += f"; {scrim_text(used)} is used"
     holds = lowest >= wanted
     remedy = "" if holds else _remedy(least)
+    is_rare = usual is not None and min(usual, contrasts[1]) >= wanted
+    says += f"; on the usual screens {usual:.2f}:1" if usual is not None and is_rare else ""
     return Verdict(
-        NAME, backdrop, breakpoint_, holds=holds, says=says, margin=lowest - wanted, remedy=remedy
-    )
+        NAME, backdrop, breakpoint_, holds=holds, says=says, margin=lowest - wanted, remedy=remedy,
+        is_rare=is_rare,
+    )  # fmt: skip
 
 
 CALM = "calm behind the copy"

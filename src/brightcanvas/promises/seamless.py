@@ -24,7 +24,7 @@ def check(backdrop: str, view: View, seams: Seams) -> Verdict | None:
     return Verdict(
         NAME,
         backdrop,
-        view.slot.breakpoint.name,
+        view.slot.breakpoint.full_name,
         holds=holds,
         says=says,
         margin=VISIBLE_FROM - max(across, down),

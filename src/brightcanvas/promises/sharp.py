@@ -1,10 +1,11 @@
-"""The promise *sharp*: no screen gets fewer pixels than it shows, or it is named."""
+"""The promise *sharp*: no usual screen gets fewer px than the eye sees there, or it is named."""
 
 from __future__ import annotations
 
 import math
 
 from brightcanvas.basics.shapes import plain_number
+from brightcanvas.framing.sizes import shortfall_of
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.promises.verdict import Verdict, sight_text
 
@@ -12,16 +13,16 @@ NAME = "sharp"
 
 
 def check(backdrop: str, view: View) -> Verdict | None:
-    """The verdict for one view; a named shortfall is told, not broken."""
-    if view.picture is None:
+    """The verdict for one view; a named shortfall of the source is told, not broken."""
+    picture = view.picture
+    if picture is None:
         return None
-    name = view.slot.breakpoint.name
-    last = view.picture.rungs[-1]
-    if last.shortfall is None:
-        return Verdict(NAME, backdrop, name, holds=True, says=_enough(view.picture), margin=0)
-    short = last.shortfall
-    stretched = short.needed_width / last.width
-    wanted = math.ceil(view.picture.size.width * stretched)
+    name = view.slot.breakpoint.full_name
+    short = shortfall_of(picture.demand, picture.rungs)
+    if short is None or picture.lender:
+        return Verdict(NAME, backdrop, name, holds=True, says=_enough(view, picture), margin=0)
+    stretched = short.needed_width / picture.rungs[-1].width
+    wanted = math.ceil(picture.size.width * stretched)
     says = (
         f"the source is short: at {sight_text(short.sight)} and {plain_number(short.density)}x"
         f" it is stretched {stretched:.2f} times"
@@ -30,5 +31,8 @@ def check(backdrop: str, view: View) -> Verdict | None:
     return Verdict(NAME, backdrop, name, holds=True, says=says, margin=1 - stretched, remedy=remedy)
 
 
-def _enough(picture: Picture) -> str:
-    return f"enough pixels up to {plain_number(picture.demand.densest)}x"
+def _enough(view: View, picture: Picture) -> str:
+    least = min(rung.density for rung in picture.rungs)
+    how = "one to one" if view.slot.one_to_one else "as the eye sees it"
+    told = f"every usual screen is served {how}: sizes of"
+    return f"{told} {least:.2f} px to a CSS px or more"

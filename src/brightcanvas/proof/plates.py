@@ -101,7 +101,7 @@ def _plate(
         subjects=tuple(dict.fromkeys(_in_fractions(one, source.size) for one in subjects)),
         suggested=suggest_subject(source).box if needs_one else None,
         cuts=tuple(
-            Marked(view.slot.breakpoint.name, _in_fractions(picture.cut.area, source.size))
+            Marked(view.slot.breakpoint.full_name, _in_fractions(picture.cut.area, source.size))
             for view, picture in group
         ),
         seen=tuple(
@@ -125,11 +125,11 @@ def _seen_in(view: View, picture: Picture, source: Raster, spot: Spot | None) ->
     """The extreme boxes, and the one in which the copy is hardest to read."""
     scrim = spot.scrim if spot else None
     for sight in dict.fromkeys((picture.stage.narrowest, picture.stage.widest)):
-        title = f"{view.slot.breakpoint.name}, window {_whole(sight.viewport)}"
+        title = f"{view.slot.breakpoint.full_name}, window {_whole(sight.viewport)}"
         yield _seen(picture, sight, source, title, scrim)
     if spot:
         sight = picture.stage.sight_with(spot.aspect)
-        title = f"{view.slot.breakpoint.name}, lowest {spot.contrast:.2f}:1"
+        title = f"{view.slot.breakpoint.full_name}, lowest {spot.contrast:.2f}:1"
         area = _in_source(spot.place, picture.cut.area)
         place = _within(area, picture.cut.seen_at(sight.box.aspect)).centre
         yield replace(_seen(picture, sight, source, title, scrim), subjects=(), spot=place)

@@ -17,7 +17,7 @@ import html5lib
 from brightcanvas.basics.shapes import plain_number
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
-from brightcanvas.selection.candidates import known_type
+from brightcanvas.selection.candidates import chosen, from_srcset, known_type
 from brightcanvas.selection.conditions import matches
 from brightcanvas.selection.layers import InvalidLayerError, pictures
 from brightcanvas.selection.lengths import Tokens
@@ -27,6 +27,8 @@ NAME = "one fetch"
 WIDTHS = (320.0, 2560.0)
 HEIGHTS = (320.0, 1600.0)
 DENSITIES = (1.0, 4.0)
+LABELS = (1.0, 2.0, 3.0)
+"""Densities that candidates are written with: between two of them nothing changes."""
 HOLE = 1 / 64
 """CSS px: browsers keep lengths in such steps, so no window lies between two of them."""
 
@@ -39,7 +41,7 @@ Fetched = tuple[tuple[str, ...], tuple[str, ...]]
 """What is shown, and what is hinted."""
 
 Value = Tokens | str
-"""Of a ``background-image``; or the URL of a source."""
+"""Of a ``background-image``; or the ``srcset`` of a source."""
 
 
 @dataclass(frozen=True)
@@ -117,7 +119,7 @@ def _fetched(
 ) -> Fetched:
     """What is shown in a window, and what is hinted."""
     holds = {text: any(matches(one, viewer) for one in listed) for text, listed in left.items()}
-    wanted = (url for media, url in hinted if holds[media])
+    wanted = (_offered(offer, viewer) for media, offer in hinted if holds[media])
     return tuple(_shown(layers, viewer, holds)), tuple(dict.fromkeys(wanted))
 
 
@@ -127,7 +129,7 @@ def _windows(queries: Mapping[str, Queries]) -> Iterator[tuple[Viewer, dict[str,
         fitting = _left(queries, ("width",), Viewer(width, 800))
         for height in _heights(width, _all(fitting)):
             left = _left(fitting, ("height", "orientation"), Viewer(width, height))
-            for density in _stands(_numbers(_all(left), "resolution"), DENSITIES):
+            for density in _stands(LABELS, DENSITIES):
                 yield Viewer(width, height, density), left
 
 
@@ -198,11 +200,19 @@ def _shown(
     for media, value in reversed(layers):
         if all(holds[one] for one in media):
             try:
-                found = [value] if isinstance(value, str) else pictures(value, viewer)
+                if isinstance(value, str):
+                    found = [_offered(value, viewer)]
+                else:
+                    found = pictures(value, viewer)
             except InvalidLayerError:
                 continue
             return [url for url in found if not url.startswith("data:")]
     return []
+
+
+def _offered(offer: str, viewer: Viewer) -> str:
+    """The URL that a browser takes of a ``srcset``."""
+    return chosen(from_srcset(offer, "", "", viewer), viewer.density) or ""
 
 
 def _sources(elements: str) -> Iterator[tuple[Media, str]]:
@@ -217,4 +227,4 @@ def _hints(markup: str) -> Iterator[tuple[str, str]]:
     tree = html5lib.parseFragment(markup, treebuilder="etree", namespaceHTMLElements=False)
     for node in tree.iter("link"):
         if known_type(node.get("type", ""), Viewer(800, 800)):
-            yield node.get("media", ""), node.get("href", "")
+            yield node.get("media", ""), node.get("imagesrcset") or node.get("href", "")

@@ -11,8 +11,9 @@ from collections.abc import Iterator, Sequence
 from urllib.parse import quote, urlsplit
 
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord, Record
-from brightcanvas.rules.conditions import rung_condition
+from brightcanvas.ledger.model import Asset, BackdropRecord, Record
+from brightcanvas.rules.candidates import hinted, in_srcset
+from brightcanvas.rules.conditions import breakpoint_condition
 
 SHEET = "backdrops.css"
 """The published style sheet."""
@@ -39,16 +40,24 @@ def are_heavy(values: Sequence[str]) -> bool:
 
 
 def links(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
-    """The values of the headers of one backdrop, one for each rung; none beyond the first view."""
+    """The values of the headers of one backdrop, one for each part; none beyond the first view."""
     for shown in record.shown if record.first_view else ():
-        for shipped in shown.shipped:
-            best = shipped.assets[0]
-            condition = rung_condition(shown, shipped)
-            media = f'; media="{condition}"' if condition else ""
-            yield (
-                f"<{quote(addresses.of(best.file), safe=SAFE)}>; rel=preload; as=image;"
-                f' type="{best.format.media_type}"{media}; fetchpriority=high'
-            )
+        if not shown.shipped:
+            continue
+        candidates = [(_quoted(addresses, asset), label) for asset, label in hinted(shown)]
+        several = ", ".join(f"{in_srcset(url)}{label}" for url, label in candidates)
+        sources = f'; imagesrcset="{several}"' if len(candidates) > 1 else ""
+        condition = breakpoint_condition(shown.view.slot.breakpoint)
+        media = f'; media="{condition}"' if condition else ""
+        kind = hinted(shown)[0][0].format.media_type
+        yield (
+            f'<{candidates[0][0]}>; rel=preload; as=image; type="{kind}"{sources}{media};'
+            " fetchpriority=high"
+        )
+
+
+def _quoted(addresses: Addresses, asset: Asset) -> str:
+    return quote(addresses.of(asset.file), safe=SAFE)
 
 
 def early_links(record: Record) -> Iterator[str]:
@@ -65,7 +74,13 @@ def early_links(record: Record) -> Iterator[str]:
         if origin:
             yield f"<{origin}>; rel=preconnect"
     yield f"<{sheet}>; rel=preload; as=style"
-    yield from (value for value in pictures if "; media=" not in value)
+    plain = (value for value in pictures if not {"media", "imagesrcset"} & _parameters(value))
+    yield from plain
+
+
+def _parameters(value: str) -> set[str]:
+    """The names of a header's parameters."""
+    return {part.strip().partition("=")[0] for part in value.split(";")}
 
 
 def _origin(url: str) -> str:

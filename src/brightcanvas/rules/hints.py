@@ -5,33 +5,31 @@ from __future__ import annotations
 from html import escape
 
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord, Record, Shipped, Shown
-from brightcanvas.rules.conditions import rung_condition
+from brightcanvas.ledger.model import BackdropRecord, Record, Shown
+from brightcanvas.rules.candidates import hinted, srcset
+from brightcanvas.rules.conditions import breakpoint_condition
 
 
 def hints(record: Record, addresses: Addresses) -> str:
-    """The lines for the page's head, one for each rung of the backdrops in the first view.
-
-    Only the best format is hinted: a browser fetches every hinted format that it knows.
-    """
+    """The lines for the page's head, one for each part of the backdrops in the first view."""
     return "".join(backdrop_hints(one, addresses) for one in record.backdrops)
 
 
 def backdrop_hints(record: BackdropRecord, addresses: Addresses) -> str:
     """The lines of one backdrop; none where it isn't in the first view."""
-    return "".join(
-        _hint(shown, shipped, addresses)
-        for shown in record.shown
-        if record.first_view
-        for shipped in shown.shipped
-    )
+    shown = record.shown if record.first_view else ()
+    return "".join(_hint(one, addresses) for one in shown if one.shipped)
 
 
-def _hint(shown: Shown, shipped: Shipped, addresses: Addresses) -> str:
-    best = shipped.assets[0]
-    condition = rung_condition(shown, shipped)
+def _hint(shown: Shown, addresses: Addresses) -> str:
+    candidates = hinted(shown)
+    condition = breakpoint_condition(shown.view.slot.breakpoint)
     media = f' media="{escape(condition)}"' if condition else ""
+    first = candidates[0][0]
+    where = f'href="{escape(addresses.of(first.file))}"'
+    if len(candidates) > 1:  # browsers without imagesrcset pass over it, and fetch nothing twice
+        where = f'imagesrcset="{escape(srcset(candidates, addresses))}"'
     return (
-        f'<link rel="preload" as="image" href="{escape(addresses.of(best.file))}"'
-        f' type="{best.format.media_type}"{media} fetchpriority="high">\n'
+        f'<link rel="preload" as="image" type="{first.format.media_type}" {where}{media}'
+        ' fetchpriority="high">\n'
     )

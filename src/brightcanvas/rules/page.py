@@ -70,7 +70,7 @@ def _copy_style(copy: Copy) -> str:
     return style
 
 
-def try_page(record: Record) -> str:
+def try_page(record: Record, *, is_draft: bool = False) -> str:
     """The page; it finds the pictures beside itself, so it opens from the disk too."""
     environment = Environment(
         loader=PackageLoader("brightcanvas.rules", "pages"),
@@ -93,5 +93,6 @@ def try_page(record: Record) -> str:
         rules=Markup(stylesheet(record, BESIDE)),
         copy_rules=Markup(_copy_rules(record)),
         sections=sections,
+        is_draft=is_draft,
         script=Markup(moving_link(BESIDE)) if record.moves else "",
     )

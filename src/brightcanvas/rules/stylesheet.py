@@ -5,19 +5,18 @@ from __future__ import annotations
 from textwrap import indent
 
 from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.heights import AspectHeight, HeightRule
 from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.paddings import padding_lines
 from brightcanvas.basics.shapes import Point, Rect, plain_number
 from brightcanvas.brief.model import HostedWish, Slot
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
-from brightcanvas.rules.conditions import breakpoint_condition, rung_condition
+from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shown
+from brightcanvas.rules.candidates import image_set
+from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.escaping import css_string
 from brightcanvas.rules.force import forced
-
-INDENT = "  "
+from brightcanvas.rules.sharing import INDENT, Line, Part, block, shared_rules, under
 
 
 def stylesheet(record: Record, addresses: Addresses) -> str:
@@ -33,47 +32,51 @@ def backdrop_rules(record: BackdropRecord, addresses: Addresses) -> str:
         parts.append(_moving_base(record))
     if record.is_element:
         parts += _element_base(record)
+    parts += shared_rules([_part(record, one, addresses) for one in record.shown])
     for shown in record.shown:
-        parts.append(_breakpoint(record, shown, addresses))
-        parts.extend([] if record.is_element else _densities(record.element, shown, addresses))
+        if drifts(shown):
+            parts.append(_drift(record, shown))
     rules = "\n".join(parts) + "\n"
     return forced(rules) if record.force else rules
 
 
-def _breakpoint(record: BackdropRecord, shown: Shown, addresses: Addresses) -> str:
-    """What holds for the whole breakpoint, with the picture for browsers of any age."""
-    slot = shown.view.slot
-    sized = [*_height_lines(slot.height), *padding_lines(slot.padding)]
-    base = [*sized, f"background-color: {shown.behind.css};"]
-    layer = [] if record.is_element else _layer_lines(shown, addresses)
-    if not drifts(shown):
-        rules = [_block(record.element, [*base, *layer]), *_covering_rules(record, shown)]
-        return _under(breakpoint_condition(slot.breakpoint), rules)
-    name = f"drift-{record.name}-{slot.breakpoint.name}"
-    rules = drift_rules(record.element, name, slot.drift, base, layer)
-    return _under(breakpoint_condition(slot.breakpoint), rules) + "\n" + keyframes(name, slot.drift)
+def _part(record: BackdropRecord, shown: Shown, addresses: Addresses) -> Part:
+    """Everything that holds for one part."""
+    slot, element = shown.view.slot, record.element
+    target = layer_of(element) if drifts(shown) else element
+    lines = [
+        *((element, one) for one in (*_height_lines(slot.height), *padding_lines(slot.padding))),
+        (element, f"background-color: {shown.behind.css};"),
+        *((target, one) for one in ([] if record.is_element else _layer_lines(shown, addresses))),
+        *_covering_lines(record, shown),
+    ]
+    condition = breakpoint_condition(slot.breakpoint)
+    own = breakpoint_condition(slot.breakpoint.whole)
+    return Part(condition, own, tuple(lines))
 
 
 def _layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
-    """The picture, for browsers of any age, and how it lies in its box."""
+    """The picture, and how it lies in its box; for browsers of any age first."""
     slot, picture = shown.view.slot, shown.view.picture
-    if picture is None:
+    if picture is None or shown.oldest is None:
         return ["background-image: none;"]
-    oldest = shown.shipped[0].assets[-1]
-    picture_layer = f"url({css_string(addresses.of(oldest.file))})"
-    lines = [f"background-image: {_layered(shown, picture_layer)};"]
-    position, repeat = position_text(picture.cut.position), _repeat(slot)
+    plain = f"background-image: {_layered(shown, _url(shown.oldest, addresses))};"
+    newer = f"background-image: {_layered(shown, image_set(shown, addresses))};"
+    position, repeat, size = position_text(picture.cut.position), _repeat(slot), slot.fit.css
     if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
-        position, size, repeat = f"0 0, {position}", f"auto, {slot.fit.css}", f"no-repeat, {repeat}"
-    else:
-        size = slot.fit.css
+        position, size, repeat = f"0 0, {position}", f"auto, {size}", f"no-repeat, {repeat}"
     return [
-        *lines,
+        plain,
+        *([] if shown.is_single else [newer]),
         f"background-position: {position};",
         f"background-size: {size};",
         f"background-repeat: {repeat};",
         *_attachment_lines(slot),
     ]
+
+
+def _url(asset: Asset, addresses: Addresses) -> str:
+    return f"url({css_string(addresses.of(asset.file))})"
 
 
 def _layered(shown: Shown, picture_layer: str) -> str:
@@ -124,8 +127,8 @@ def _moving_base(record: BackdropRecord) -> str:
         "min-height: 44px;", "padding: 0 1rem;", "font: inherit;",
     ]  # fmt: skip
     blocks = [
-        _block(element, box),
-        _block(f":is({element}) > [data-moving-button]:not([hidden])", button),
+        block(element, box),
+        block(f":is({element}) > [data-moving-button]:not([hidden])", button),
     ]
     blocks += _clip_layer(_clip_of(element), record.clip) if record.clip else []
     blocks += (
@@ -141,11 +144,11 @@ def _clip_layer(video: str, clip: ClipShown) -> list[str]:
     fill = ["width: 100%;", "height: 100%;", "max-width: none;", "object-fit: cover;"]
     paused = {"dim": "filter: brightness(0.6);", "still": "visibility: hidden;"}
     blocks = [
-        _block(video, [*_LAYER, *fill]),
-        _block(f"{video}:not([data-state])", ["visibility: hidden;"]),
+        block(video, [*_LAYER, *fill]),
+        block(f"{video}:not([data-state])", ["visibility: hidden;"]),
     ]
     if line := paused.get(clip.wish.when_paused):
-        blocks.append(_block(f'{video}[data-state="paused"]', [line]))
+        blocks.append(block(f'{video}[data-state="paused"]', [line]))
     return blocks
 
 
@@ -160,8 +163,8 @@ def _frame_layer(holder: str, hosted: HostedWish) -> list[str]:
         "transform: translate(-50%, -50%);",
     ]  # fmt: skip
     return [
-        _block(holder, [*_LAYER, "overflow: hidden;", "container-type: size;"]),
-        _block(f"{holder} > iframe", frame),
+        block(holder, [*_LAYER, "overflow: hidden;", "container-type: size;"]),
+        block(f"{holder} > iframe", frame),
     ]
 
 
@@ -169,21 +172,22 @@ def _clip_of(element: str) -> str:
     return f":is({element}) > video[data-moving]"
 
 
-def _covering_rules(record: BackdropRecord, shown: Shown) -> list[str]:
+def _covering_lines(record: BackdropRecord, shown: Shown) -> list[Line]:
     """Where a clip or a picture lies in its box, as a background would, and the scrim above."""
-    picture, rules = shown.view.picture, list[str]()
+    picture, lines = shown.view.picture, list[Line]()
     if not shown.is_covered or picture is None:
-        return rules
+        return lines
     position = f"object-position: {position_text(picture.cut.position)};"
     if shown.clip:
-        rules.append(_block(_clip_of(record.element), [position]))
+        lines.append((_clip_of(record.element), position))
     if record.is_element:
-        fit = f"object-fit: {shown.view.slot.fit.css};"
-        rules.append(_block(_picture_in(record.element), [fit, position]))
+        image = _picture_in(record.element)
+        lines += [(image, f"object-fit: {shown.view.slot.fit.css};"), (image, position)]
     if shown.scrim and picture.copy:
         scrim = f"background-image: {gradient(shown.scrim, picture.copy)};"
-        rules.append(_block(f":is({record.element})::after", ['content: "";', *_LAYER, scrim]))
-    return rules
+        above = f":is({record.element})::after"
+        lines += [(above, one) for one in ('content: "";', *_LAYER, scrim)]
+    return lines
 
 
 def _picture_in(element: str) -> str:
@@ -197,7 +201,7 @@ def _element_base(record: BackdropRecord) -> list[str]:
     box += [] if is_fixed else ["overflow: hidden;", "overflow: clip;"]
     fill = ["width: 100%;", "height: 100%;", "max-width: none;", "margin: 0;"]
     layer = ["position: fixed;", *_LAYER[1:]] if is_fixed else [*_LAYER]
-    return [_block(record.element, box), _block(_picture_in(record.element), [*layer, *fill])]
+    return [block(record.element, box), block(_picture_in(record.element), [*layer, *fill])]
 
 
 def drifts(shown: Shown) -> bool:
@@ -232,33 +236,6 @@ def _height_lines(height: HeightRule) -> list[str]:
     return lines if older == newer else [*lines, f"min-height: {newer};"]
 
 
-def _densities(element: str, shown: Shown, addresses: Addresses) -> list[str]:
-    target = layer_of(element) if drifts(shown) else element
-    return [
-        _under(
-            rung_condition(shown, shipped),
-            [_block(target, [_image_set(shown, shipped, addresses)])],
-        )
-        for shipped in shown.shipped
-    ]
-
-
-def _image_set(shown: Shown, shipped: Shipped, addresses: Addresses) -> str:
-    """All formats of a rung, the browser takes the first it knows (CSS Images 4, section 2.4)."""
-    candidates = ",\n".join(
-        f"{INDENT * 3}url({css_string(addresses.of(asset.file))}) 1x{_type(asset)}"
-        for asset in shipped.assets
-    )
-    layer = f"image-set(\n{candidates}\n{INDENT * 2})"
-    return f"background-image: {_layered(shown, layer)};"
-
-
-def _type(asset: Asset) -> str:
-    """A drawing says none: Chromium passes over those that do, and every browser shows them."""
-    is_drawing = asset.format is FileFormat.SVG
-    return "" if is_drawing else f" type({css_string(asset.format.media_type)})"
-
-
 def position_text(position: Point) -> str:
     """A position as CSS percentages, to a thousandth of a percent."""
     return f"{_percent(position.x)} {_percent(position.y)}"
@@ -268,21 +245,16 @@ def _percent(fraction: float) -> str:
     return f"{fraction * 100:.3f}".rstrip("0").rstrip(".") + "%"
 
 
-def _block(selector: str, lines: list[str]) -> str:
-    body = "\n".join(f"{INDENT}{line}" for line in lines)
-    return f"{selector} {{\n{body}\n}}"
+def _drift(record: BackdropRecord, shown: Shown) -> str:
+    """The layer that drifts at one part, and how it moves."""
+    slot = shown.view.slot
+    name = f"drift-{record.name}-{slot.breakpoint.full_name}"
+    rules = drift_rules(record.element, name, slot.drift)
+    return under(breakpoint_condition(slot.breakpoint), rules) + "\n" + keyframes(name, slot.drift)
 
 
-def _under(condition: str, rules: list[str]) -> str:
-    """Rules under a media condition; an empty one asks for nothing."""
-    text = "\n".join(rules)
-    return f"@media {condition} {{\n{indent(text, INDENT)}\n}}" if condition else text
-
-
-def drift_rules(
-    element: str, name: str, travel: float, base: list[str], layer: list[str]
-) -> list[str]:
-    """A picture on a layer higher than its element by the travel, which scrolling moves.
+def drift_rules(element: str, name: str, travel: float) -> list[str]:
+    """A layer higher than its element by the travel, which scrolling moves.
 
     The movement is a scroll-driven animation (Scroll-driven Animations 1, section 3);
     browsers without it, and people who asked for less motion, see the layer held still in
@@ -299,10 +271,10 @@ def drift_rules(
         f"transform: translateY(calc({distance} / -2));",
     ]
     moving = [f"animation: {name} linear both;", "animation-timeline: view();"]
-    still = _under("(prefers-reduced-motion: no-preference)", [_block(layer_of(element), moving)])
+    still = under("(prefers-reduced-motion: no-preference)", [block(layer_of(element), moving)])
     return [
-        _block(element, [*base, *box]),
-        _block(layer_of(element), [*placed, *layer]),
+        block(element, box),
+        block(layer_of(element), placed),
         f"@supports (animation-timeline: view()) {{\n{indent(still, INDENT)}\n}}",
     ]
 

@@ -1,7 +1,7 @@
 """The codecs whose quality is searched, and how their pictures usually fare.
 
-The curves are means over pictures, seen at 1 and 1.7 px to a CSS px. What
-matters of them is their shape: each picture has its own height.
+The curves are means over pictures, seen at 1 and 1.7 px to a CSS px (``python -m bench.curves``
+prints them). What matters of them is their shape: each picture has its own height.
 """
 
 from __future__ import annotations
@@ -43,7 +43,7 @@ AVIF = Ladder(
     "avif",
     Encoding(FileFormat.AVIF),
     (10, 20, 30, 40, 50, 60, 70, 80, 90, 96),
-    (-1.99, -2.40, -2.82, -3.38, -3.88, -4.30, -4.59, -4.93, -5.26, -5.57),
+    (-1.82, -2.12, -2.46, -2.89, -3.37, -3.80, -4.11, -4.42, -4.72, -5.03),
     step=2,
 )
 FULL_AVIF = replace(AVIF, name="full-avif", settings=Encoding(FileFormat.AVIF, full_colour=True))
@@ -51,19 +51,19 @@ WEBP = Ladder(
     "webp",
     Encoding(FileFormat.WEBP),
     (5, 10, 20, 30, 40, 50, 60, 70, 80, 90, 99),
-    (-2.09, -2.33, -2.65, -2.92, -3.12, -3.30, -3.46, -3.68, -4.07, -4.80, -5.60),
+    (-1.92, -2.10, -2.36, -2.60, -2.79, -2.95, -3.10, -3.25, -3.64, -4.26, -5.01),
 )
 JPEG = Ladder(
     "jpeg",
     Encoding(FileFormat.JPEG),
     (10, 20, 30, 40, 50, 60, 70, 80, 90, 96),
-    (-1.32, -2.16, -2.67, -3.08, -3.39, -3.60, -3.92, -4.34, -5.00, -5.67),
+    (-0.90, -1.72, -2.23, -2.60, -2.93, -3.17, -3.51, -3.95, -4.63, -5.36),
 )
 EVEN_JPEG = Ladder(
     "even-jpeg",
     Encoding(FileFormat.JPEG, even_tables=True),
     (20, 30, 40, 50, 60, 70, 80, 90, 97),
-    (-1.83, -2.32, -2.70, -2.97, -3.25, -3.60, -4.07, -4.88, -5.91),
+    (-1.01, -1.48, -1.84, -2.12, -2.38, -2.79, -3.31, -4.23, -5.31),
 )
 FULL_JPEG = replace(
     EVEN_JPEG,

@@ -1,47 +1,28 @@
-"""The lightest files of a rung, in every format that serves it.
-
-One rung of a cut is searched; it guides the others. How much further a codec's curve lies from
-the guide's follows from one trial on the same mosaic, and from what the quicker codecs' files
-of the rung have shown already: JPEG first, then WebP, then AVIF, whose files take longest, so
-that they are made once.
-"""
+"""The lightest files of a picture, in every format that serves it."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, replace
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode
 from brightcanvas.weight.content import Content
-from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, FULL_AVIF, JPEGS, WEBP, Ladder
+from brightcanvas.weight.ladders import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP, Ladder
 from brightcanvas.weight.likeness import Score
-from brightcanvas.weight.mosaic import Mosaic, Picked
 from brightcanvas.weight.nearly import nearly_same
 from brightcanvas.weight.palette import colours_of, reduced
 from brightcanvas.weight.search import (
+    TOO_HIGH,
     TOO_LOW,
     Found,
     Study,
-    lift_of,
+    best_jpeg,
+    foretold,
     lightest,
-    trial_lift,
-    tried_out,
-    wanted_quality,
+    searched,
 )
-
-DENSITY_MOVE = -1.0
-"""How much higher a curve lies where the picture is seen twice as densely, about."""
-
-EVIDENCE: Mapping[FileFormat, Mapping[str, float]] = {
-    FileFormat.JPEG: {"mosaic": 0.95},
-    FileFormat.WEBP: {"JPEG": 1.15},
-    FileFormat.AVIF: {"mosaic": 0.2, "JPEG": 0.4, "WebP": 0.55},
-}
-"""How much a trial on the mosaic, the density at which the rung is seen, and its files in other
-formats count for a format's move; fitted over the rungs of photographs."""
 
 PALETTES = (256, 128, 64, 32, 16, 8)
 TINY = 4000
@@ -55,143 +36,120 @@ NEAR_BITS = (3, 2, 1)
 
 
 @dataclass(frozen=True)
-class Known:
-    """What the guide knows of one codec."""
-
-    lift: float
-    trial_lift: float | None = None
-    """Of a trial on its mosaic; None where it has none."""
-
-
-@dataclass(frozen=True)
-class Guide:
-    """What a searched rung tells the others of its cut."""
-
-    density: float
-    picked: Picked | None
-    known: Mapping[str, Known]
-    """By the name of the ladder; only those that were used."""
-
-
-@dataclass(frozen=True)
 class Wanted:
-    """What is asked of the files of a rung."""
+    """What is asked of the files of a picture."""
 
     target: float
     """Least score as displayed."""
     formats: tuple[FileFormat, ...] = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
+    is_rare: bool = False
+    """Whether few people load it: then one found sooner, a little heavier, will do."""
+    lifts: tuple[tuple[str, float, float], ...] = ()
+    """Where the picture's curves are looked for first: the name of a ladder, for all px across and
+    for the least share of them. Of JPEG only the tables named here are tried, if any are."""
+    shrinks: tuple[float, ...] = (1.0,)
+    """Shares of the px across, falling, of which the one is taken that makes the lightest file."""
 
 
-def search(study: Study, content: Content, wanted: Wanted) -> tuple[tuple[Found, ...], Guide]:
-    """The files of a rung that is searched on its own, newest first, and what it tells others."""
-    if not _is_photograph(content):
-        return drawn(study, content, wanted), Guide(study.viewing.density, None, {})
-    picked = study.picked()
-    mosaic = study.mosaic(picked)
-    found: list[Found] = []
-    known: dict[str, Known] = {}
-    for ladder, lift in _ladders(study, mosaic, wanted):
-        one = lightest(study, ladder, wanted.target, lift)
-        on_mosaic = trial_lift(study, mosaic, ladder, one.encoding.quality) if mosaic else None
-        known[ladder.name] = Known(lift_of(one, ladder), on_mosaic)
-        found.insert(0, one)
-    return tuple(found), Guide(study.viewing.density, picked, known)
-
-
-def follow(study: Study, content: Content, wanted: Wanted, guide: Guide) -> tuple[Found, ...]:
-    """The files of a rung beside one that was searched, newest first."""
-    if not _is_photograph(content):
+def search(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
+    """The lightest files, newest first."""
+    if not is_photograph(content):
         return drawn(study, content, wanted)
-    mosaic = study.mosaic(guide.picked)
-    away = DENSITY_MOVE * math.log2(study.viewing.density / guide.density)
-    found: list[Found] = []
-    moves: dict[str, float] = {}
-    for ladder in _guided(guide):
-        known, kind = guide.known[ladder.name], ladder.settings.format
-        evidence = {"density": away, **moves}
-        if mosaic and known.trial_lift is not None and "mosaic" in EVIDENCE[kind]:
-            quality = wanted_quality(ladder, wanted.target, known.lift + away)
-            evidence["mosaic"] = trial_lift(study, mosaic, ladder, quality) - known.trial_lift
-        one = lightest(
-            study, ladder, wanted.target, known.lift + _move(EVIDENCE[kind], evidence, away)
-        )
-        moves[kind.label] = lift_of(one, ladder) - known.lift
-        found.insert(0, one)
-    return tuple(found)
+    return tuple(_photographs(study, wanted))
 
 
-def _move(weights: Mapping[str, float], evidence: Mapping[str, float], otherwise: float) -> float:
-    """The evidence that there is, weighted; what is missing is taken to say the same."""
-    there = {name: weight for name, weight in weights.items() if name in evidence}
-    if not there:
-        return otherwise
-    told = sum(weight * evidence[name] for name, weight in there.items())
-    return told * sum(weights.values()) / sum(there.values())
-
-
-def _is_photograph(content: Content) -> bool:
+def is_photograph(content: Content) -> bool:
+    """Whether lossy formats serve a picture best."""
     return not content.is_flat and not content.has_alpha
 
 
-def _ladders(study: Study, mosaic: Mosaic | None, wanted: Wanted) -> list[tuple[Ladder, float]]:
-    """Those of a photograph, the quickest first, each with its curve's lift by trials."""
-    target = wanted.target
-    ladders: list[tuple[Ladder, float]] = []
-    if FileFormat.JPEG in wanted.formats:
-        ladders.append(_best_jpeg(study, mosaic, target))
-    others = [one for one in (WEBP, AVIF) if one.settings.format in wanted.formats]
-    near = study.scouted_lift()
-    return ladders + [(one, tried_out(study, mosaic, one, target, near)) for one in others]
+def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
+    lifts = {name: (whole, shrunk) for name, whole, shrunk in wanted.lifts}
+    for kind in wanted.formats:
+        if kind is FileFormat.JPEG and not any(one.name in lifts for one in JPEGS):
+            ladder, lift = best_jpeg(study, wanted.target)
+            known = lift, lift
+        else:
+            ladder = next(one for one in (AVIF, WEBP, *JPEGS) if _serves(one, kind, lifts))
+            known = lifts.get(ladder.name, (0.0, 0.0))
+        if kind is FileFormat.AVIF and wanted.is_rare:
+            ladder = _hasty(ladder)
+        yield _fitting(study, ladder, wanted, known)
 
 
-def _guided(guide: Guide) -> list[Ladder]:
-    return [one for one in (*JPEGS, WEBP, AVIF) if one.name in guide.known]
+def _serves(ladder: Ladder, kind: FileFormat, lifts: Collection[str]) -> bool:
+    return ladder.settings.format is kind and (kind is not FileFormat.JPEG or ladder.name in lifts)
 
 
-def _best_jpeg(study: Study, mosaic: Mosaic | None, target: float) -> tuple[Ladder, float]:
-    """The tables and the sampling of colour with which the mosaic is lightest at the target.
+def _fitting(study: Study, ladder: Ladder, wanted: Wanted, lifts: tuple[float, float]) -> Found:
+    """The lightest pair of size and quality: of sizes that weigh the same, the smallest."""
+    too_high = SEEN_BY_FEW if wanted.is_rare else TOO_HIGH
+    if len(wanted.shrinks) == 1 and ladder in JPEGS:  # quick trials are no quicker than the file
+        lift = lifts[wanted.shrinks[0] < 1]
+        small = study.shrunk(*wanted.shrinks)
+        found = lightest(small, ladder, wanted.target, lift, too_high)
+        return _with_more_colour(study, ladder, wanted.target, found)
+    tried = []
+    for shrink in wanted.shrinks:
+        small = study.shrunk(shrink)
+        tried.append((small, foretold(small, ladder, wanted.target, lifts[shrink < 1])))
+    least = min(one.bytes for _, one in tried)
+    best, told = [one for one in tried if one[1].bytes <= AS_LIGHT * least][-1]
+    found = lightest(best, ladder, wanted.target, told.lift, too_high)
+    return _with_more_colour(study, ladder, wanted.target, found)
 
-    How high the curve lies the scout tells better, which was the whole picture.
-    """
-    near = study.scouted_lift()
-    lifts = {ladder: tried_out(study, mosaic, ladder, target, near) for ladder in JPEGS}
 
-    def weight(ladder: Ladder) -> int:
-        quality = wanted_quality(ladder, target, lifts[ladder])
-        picture = mosaic.picture if mosaic else study.picture
-        return len(encode(picture, ladder.encoding(quality)))
+def _with_more_colour(study: Study, ladder: Ladder, target: float, found: Found) -> Found:
+    """With colour in every px, where a file falls short without: few px are seen large then."""
+    if found.score.figure >= target + TOO_LOW or ladder.settings.full_colour:
+        return found
+    fuller = {FileFormat.AVIF: FULL_AVIF, FileFormat.JPEG: FULL_JPEG}.get(ladder.settings.format)
+    if fuller is None:
+        return found
+    other = searched(study, fuller, target)
+    return max(found, other, key=lambda one: one.score.figure)
 
-    best = min(JPEGS, key=weight)
-    off = near - lifts[EVEN_JPEG] if mosaic else 0.0
-    return best, lifts[best] + off
+
+SEEN_BY_FEW = 0.015
+"""How far above its target the score of a file may be that few people load."""
+
+
+AS_LIGHT = 1.04
+"""Of sizes that weigh the same to within this, the smallest is taken: it is made and decoded
+soonest, and takes the least memory."""
+
+
+def _hasty(ladder: Ladder) -> Ladder:
+    return replace(ladder, settings=replace(ladder.settings, hasty=True))
 
 
 def drawn(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
-    """The files of flat art, and of pictures with transparency, newest first."""
+    """The files of flat art, and of pictures with transparency, newest first.
+
+    Where a lossless WebP is lighter than the AVIF, it takes its place.
+    """
     few = _few_colours(study, wanted.target)
-    exact = _lossless(study, few, Encoding(FileFormat.WEBP, lossless=True))
-    is_tiny = len(exact.content) <= TINY
     found: list[Found] = []
-    for kind in _drawn_formats(wanted):
-        if kind is FileFormat.PNG:
-            found.append(_lossless(study, few, Encoding(FileFormat.PNG, lossless=True)))
-        elif kind is FileFormat.WEBP:
-            found.append(exact if is_tiny else _lightest_webp(study, exact, wanted, content))
-        elif not is_tiny or FileFormat.WEBP not in wanted.formats:
-            found.append(_searched(study, FULL_AVIF if content.is_flat else AVIF, wanted))
+    if FileFormat.AVIF in wanted.formats or FileFormat.WEBP in wanted.formats:
+        found += _newer_drawn(study, few, content, wanted)
+    if FileFormat.JPEG in wanted.formats or FileFormat.PNG in wanted.formats:
+        # A JPEG can't hold what is drawn: a PNG takes its place.
+        found.append(_lossless(study, few, Encoding(FileFormat.PNG, lossless=True)))
     return tuple(found)
 
 
-def _drawn_formats(wanted: Wanted) -> tuple[FileFormat, ...]:
-    """A JPEG can't hold what is drawn: a PNG takes its place."""
-    stand_in = {FileFormat.JPEG: FileFormat.PNG}
-    return tuple(stand_in.get(one, one) for one in wanted.formats)
-
-
-def _searched(study: Study, ladder: Ladder, wanted: Wanted) -> Found:
-    mosaic = study.mosaic(study.picked())
-    lift = tried_out(study, mosaic, ladder, wanted.target)
-    return lightest(study, ladder, wanted.target, lift)
+def _newer_drawn(
+    study: Study, few: tuple[Raster, Score], content: Content, wanted: Wanted
+) -> list[Found]:
+    exact = _lossless(study, few, Encoding(FileFormat.WEBP, lossless=True))
+    if len(exact.content) <= TINY:
+        return [exact]
+    tried = []
+    if FileFormat.AVIF in wanted.formats:
+        tried.append(searched(study, FULL_AVIF if content.is_flat else AVIF, wanted.target))
+    if FileFormat.WEBP in wanted.formats:
+        return [*tried, _lightest_webp(study, exact, wanted, content)]
+    return [min((*tried, exact), key=lambda one: len(one.content))]
 
 
 def _few_colours(study: Study, target: float) -> tuple[Raster, Score]:
@@ -221,7 +179,7 @@ def _lossless(study: Study, few: tuple[Raster, Score], encoding: Encoding) -> Fo
 
 def _lightest_webp(study: Study, exact: Found, wanted: Wanted, content: Content) -> Found:
     """Lossless as it was made already, nearly lossless, or lossy."""
-    candidates = [exact, _searched(study, WEBP, wanted)]
+    candidates = [exact, searched(study, WEBP, wanted.target)]
     for bits in NEAR_BITS if content.is_flat else ():
         picture = nearly_same(study.picture, bits)
         score = study.original.score(picture)

@@ -2,9 +2,8 @@
 
 The logarithm of a file's unlikeness (1 - score) falls with the codec's quality along a curve
 that has nearly the same shape for all pictures; only its height differs. So one file tells
-where the curve lies. Trials on a small mosaic of the picture find it; the real file is made,
-measured, and made once more only if it missed. How rungs of one cut help each other is told in
-``weight.lightest``.
+where the curve lies. A quick trial of the picture finds it; the real file is made, measured, and
+made once more only if it missed.
 """
 
 from __future__ import annotations
@@ -14,34 +13,38 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.freeing import give_back
 from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
 from brightcanvas.media.encode import encode, for_codec, written
 from brightcanvas.media.pictures import decode
+from brightcanvas.tone.resample import resize
 from brightcanvas.weight.aside import Aside, is_large
-from brightcanvas.weight.ladders import EVEN_JPEG, Ladder
+from brightcanvas.weight.ladders import JPEGS, Ladder
 from brightcanvas.weight.likeness import Original, Score, Viewing
-from brightcanvas.weight.mosaic import Mosaic, Picked, pick
 
-TOO_LOW, TOO_HIGH = -0.002, 0.005
+TOO_LOW, TOO_HIGH = -0.002, 0.006
 """How far a file's score may be from its target before it is made once more."""
 
 AIM = 0.0015
-"""How far above the target is aimed: the middle between the two."""
+"""How far above the target is aimed: nearer to the lower end, where bytes are fewer."""
 
-NEAR = 0.01
-"""A trial this near to the target is near enough for the curve to tell the rest."""
+NEAR = 0.012
+"""A quick trial this near to the target is near enough for the curve to tell the rest."""
 
-MOST_TRIALS = 3
+DRAFTED_LOWER = 0.10
+"""By how much the logarithm of the unlikeness falls from a quick AVIF to a final one of the same
+quality (``python -m bench.curves``)."""
+
+BYTES_FALL = 0.75
+"""By how much the logarithm of the bytes rises as that of the unlikeness falls, about."""
+
+MOST_TRIALS = 2
 
 MOST_CORRECTIONS = 6
 """Once is enough nearly always; a file that is still off its target gets more."""
-
-SCOUT = EVEN_JPEG.encoding(55, draft=True)
-"""The quick trial of the whole picture by which the regions of a mosaic are picked."""
 
 
 @dataclass(frozen=True)
@@ -51,6 +54,17 @@ class Found:
     encoding: Encoding
     content: bytes
     score: Score
+    size: tuple[int, int] = (0, 0)
+    """Width and height in px."""
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """What quick trials tell of the lightest file."""
+
+    bytes: float
+    """Infinite where the target is out of reach."""
+    lift: float
 
 
 def log_unlikeness(score: float) -> float:
@@ -66,12 +80,27 @@ def lift_of(found: Found, ladder: Ladder) -> float:
 class Study:
     """A picture whose lightest files are looked for, with what all its formats share."""
 
-    def __init__(self, picture: Raster, viewing: Viewing) -> None:
+    def __init__(
+        self,
+        picture: Raster,
+        viewing: Viewing,
+        shown: Raster | None = None,
+        original: Original | None = None,
+    ) -> None:
+        """Begin a study.
+
+        Args:
+            picture: what is encoded.
+            viewing: how it is seen.
+            shown: the same at the px of the screen, where these are more; it is what files are
+                compared with.
+            original: what files are compared with, where it is made ready already.
+        """
         self._picture: Raster | None = picture
         self._aside = Aside(picture) if is_large(picture.size) else None
+        self._shown = shown
         self.viewing = viewing
-        self._original: Original | None = None
-        self._scouted: NDArray[np.float64] | None = None
+        self._original = original
 
     @property
     def picture(self) -> Raster:
@@ -85,7 +114,7 @@ class Study:
     def original(self) -> Original:
         """The picture as others are compared with it."""
         if self._original is None:
-            self._original = Original(self.picture, self.viewing)
+            self._original = Original(self._shown or self.picture, self.viewing)
         return self._original
 
     def encoded(self, encoding: Encoding) -> bytes:
@@ -101,72 +130,59 @@ class Study:
         give_back()
         return written(image, encoding)
 
-    def picked(self) -> Picked | None:
-        """The regions that stand for it; None where it is small itself."""
-        return pick(self.original, self._scout())
+    def made(self, encoding: Encoding) -> Found:
+        """The picture as a file, with its score."""
+        content = self.encoded(encoding)
+        shown = decode(content)  # before the original is needed again: both take room
+        size = shown.size.rounded
+        return Found(encoding, content, self.original.score(shown), size)
 
-    def scouted_lift(self) -> float:
-        """The lift of JPEG with our own tables, as one trial of the whole picture tells."""
-        figure = self.original.pooled(self._scout()).figure
-        return log_unlikeness(figure) - EVEN_JPEG.height(SCOUT.quality)
-
-    def _scout(self) -> NDArray[np.float64]:
-        if self._scouted is None:
-            self._scouted = self.original.regions(decode(encode(_opaque(self.picture), SCOUT)))
-        return self._scouted
-
-    def mosaic(self, picked: Picked | None) -> Mosaic | None:
-        """A small picture that stands for it, made of regions picked in it or in a neighbour."""
-        region = self.original.region
-        if picked is None or min(self.picture.size.width, self.picture.size.height) < 2 * region:
-            return None
-        return Mosaic(self.picture, region, picked, self.viewing)
+    def shrunk(self, share: float) -> Study:
+        """Of a file with a share of the px across, compared with the same picture."""
+        if share == 1:
+            return self
+        size = self.picture.size
+        width = max(1, round(size.width * share))
+        area = Rect(0, 0, size.width, size.height)
+        small = resize(self.picture, area, width, max(1, round(width / size.aspect)))
+        shown = None if self._aside is None else self.picture
+        return Study(small, self.viewing, shown, self.original if shown is None else None)
 
 
-def _opaque(picture: Raster) -> Raster:
-    return Raster(picture.pixels[..., :3]) if picture.has_alpha else picture
+def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Foretold:
+    """What quick trials tell of the lightest file of a picture, in one format.
 
-
-def tried_out(
-    study: Study, mosaic: Mosaic | None, ladder: Ladder, target: float, lift: float = 0.0
-) -> float:
-    """Where the curve of a picture lies in one format, as trials on its mosaic tell.
-
-    ``lift`` is where it is looked for first.
+    Args:
+        study: of the picture.
+        ladder: of the format.
+        target: the score wanted.
+        lift: where the picture's curve is looked for first.
     """
-    tried = set[int]()
+    lower = DRAFTED_LOWER if ladder.settings.format is FileFormat.AVIF else 0.0
+    tried = list[Found]()
     for _ in range(MOST_TRIALS):
-        encoding = ladder.encoding(wanted_quality(ladder, target, lift), draft=True)
-        if encoding.quality in tried:
+        encoding = ladder.encoding(wanted_quality(ladder, target, lift + lower), draft=True)
+        if tried and encoding == tried[-1].encoding:
             break
-        tried.add(encoding.quality)
-        score = trial(study, mosaic, encoding)
-        lift = log_unlikeness(score) - ladder.height(encoding.quality)
-        if abs(score - target - AIM) < NEAR:
+        tried.append(study.made(encoding))
+        lift = lift_of(tried[-1], ladder) - lower
+        if abs(tried[-1].score.figure - target) < NEAR:
             break
-    return lift
+    last = tried[-1]
+    if last.score.figure < target - NEAR and last.encoding.quality >= ladder.qualities[-1]:
+        return Foretold(math.inf, lift)
+    off = log_unlikeness(last.score.figure) - log_unlikeness(target)
+    return Foretold(len(last.content) * math.exp(BYTES_FALL * off), lift)
 
 
-def trial(study: Study, mosaic: Mosaic | None, encoding: Encoding) -> float:
-    """The score of a mosaic, or of a small picture itself, in some encoding."""
-    content = encode(mosaic.picture if mosaic else study.picture, encoding)
-    judge: Mosaic | Original = mosaic or study.original
-    return judge.score(decode(content)).figure
+def searched(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Found:
+    """The lightest file of a picture; ``lift`` is where its curve is looked for first."""
+    return lightest(study, ladder, target, foretold(study, ladder, target, lift).lift)
 
 
-def trial_lift(study: Study, mosaic: Mosaic, ladder: Ladder, quality: float) -> float:
-    """The lift that one trial at a quality tells."""
-    encoding = ladder.encoding(quality, draft=True)
-    return log_unlikeness(trial(study, mosaic, encoding)) - ladder.height(encoding.quality)
-
-
-def searched(study: Study, ladder: Ladder, target: float) -> Found:
-    """The lightest file of a single picture that nothing is known of yet."""
-    mosaic = study.mosaic(study.picked())
-    return lightest(study, ladder, target, tried_out(study, mosaic, ladder, target))
-
-
-def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
+def lightest(
+    study: Study, ladder: Ladder, target: float, lift: float, too_high: float = TOO_HIGH
+) -> Found:
     """The lightest file of a picture, in one format, that reaches a target.
 
     Args:
@@ -174,14 +190,26 @@ def lightest(study: Study, ladder: Ladder, target: float, lift: float) -> Found:
         ladder: of the format.
         target: the score wanted.
         lift: how much higher than the usual one its curve lies, as far as is known.
+        too_high: how far above the target a score may be.
     """
     tried = [_made(study, ladder.encoding(wanted_quality(ladder, target, lift)))]
     while len(tried) <= MOST_CORRECTIONS:
-        encoding = _corrected(ladder, tried, target)
+        encoding = _corrected(ladder, tried, target, too_high)
         if encoding is None:
             break
         tried.append(_made(study, encoding))
     return in_full(study, _best(tried, target))
+
+
+def best_jpeg(study: Study, target: float, lift: float = 0.0) -> tuple[Ladder, float]:
+    """The tables and the sampling of colour with which a picture is lightest as a JPEG.
+
+    Returns:
+        The ladder, and where the picture's curve lies on it.
+    """
+    tried = {ladder: foretold(study, ladder, target, lift) for ladder in JPEGS}
+    best = min(JPEGS, key=lambda ladder: tried[ladder].bytes)
+    return best, tried[best].lift
 
 
 def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
@@ -200,23 +228,25 @@ def in_full(study: Study, found: Found) -> Found:
 
 
 def _made(study: Study, encoding: Encoding) -> Found:
-    is_jpeg = encoding.format is FileFormat.JPEG  # whose drafts have the same pixels
-    content = study.encoded(replace(encoding, draft=True) if is_jpeg else encoding)
-    shown = decode(content)  # before the original is needed again: both take room
-    return Found(encoding, content, study.original.score(shown))
+    if encoding.format is not FileFormat.JPEG:
+        return study.made(encoding)
+    drafted = study.made(replace(encoding, draft=True))  # its pixels are the same
+    return replace(drafted, encoding=encoding)
 
 
-def _corrected(ladder: Ladder, tried: Sequence[Found], target: float) -> Encoding | None:
+def _corrected(
+    ladder: Ladder, tried: Sequence[Found], target: float, too_high: float
+) -> Encoding | None:
     """Nearer to the target than the last one; None where there is nothing to gain.
 
     Above all that fell short and below all that were too good: a step up can score lower, and
     would be tried again and again.
     """
     last = tried[-1]
-    if TOO_LOW <= last.score.figure - target <= TOO_HIGH:
+    if TOO_LOW <= last.score.figure - target <= too_high:
         return None
     short = [one for one in tried if one.score.figure < target + TOO_LOW]
-    ample = [one for one in tried if one.score.figure > target + TOO_HIGH]
+    ample = [one for one in tried if one.score.figure > target + too_high]
     low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
     high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
     low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
@@ -224,6 +254,8 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], target: float) -> Encodin
         return None
     if short and ample:
         wanted = _between(short, ample, target)
+    elif len(tried) > 1:
+        wanted = _beyond(tried, ladder, target)
     else:
         wanted = wanted_quality(ladder, target, lift_of(last, ladder))
     encoding = ladder.encoding(min(max(wanted, low), high))
@@ -235,6 +267,17 @@ def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> f
     ends = max(short, key=_quality), min(ample, key=_quality)
     heights = [-log_unlikeness(one.score.figure) for one in ends]
     return float(np.interp(-log_unlikeness(target + AIM), heights, [_quality(one) for one in ends]))
+
+
+def _beyond(tried: Sequence[Found], ladder: Ladder, target: float) -> float:
+    """The quality at which the line through the last two meets the target; at least a step on."""
+    one, two = tried[-2:]
+    rise = log_unlikeness(two.score.figure) - log_unlikeness(one.score.figure)
+    steps = _quality(two) - _quality(one)
+    if not steps or rise / steps >= 0:
+        return wanted_quality(ladder, target, lift_of(two, ladder))
+    missing = log_unlikeness(target + AIM) - log_unlikeness(two.score.figure)
+    return _quality(two) + missing / (rise / steps)
 
 
 def _quality(found: Found) -> int:

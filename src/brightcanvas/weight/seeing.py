@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Size
+from brightcanvas.media.pictures import resampled
 from brightcanvas.tone.light import to_light
 from brightcanvas.tone.oklab import colour_of_responses, lightness_of_responses, responses
 from brightcanvas.weight.smoothing import TAPS, Plane
@@ -21,17 +23,12 @@ from brightcanvas.weight.smoothing import TAPS, Plane
 ROWS = 32
 """Rows that are turned into OKLab at once: few enough to stay in the processor's cache."""
 
+FLARE = 0.005
+"""Light of the room that the screen throws back, of its white: the darkest tones drown in it
+(IEC 61966-2-1 reckons with 0.0025 in a darkened room)."""
+
 COARSEST = 4
 """Of the levels that codes are summed to: sums of 256 codes fit into 16 bits."""
-
-STRIP = 24
-"""Rows of a strip."""
-
-STRIP_STEP = 4
-"""Rows between windows in strips."""
-
-WINDOWS = 1 + (STRIP - TAPS) // STRIP_STEP
-"""Rows of windows that lie wholly within one strip."""
 
 
 @dataclass(frozen=True)
@@ -44,47 +41,12 @@ class Seeing:
     """The grey behind transparent parts, 0 (black) to 1 (white)."""
 
 
-@dataclass(frozen=True)
-class Strips:
-    """Rows that stand for a picture: one strip of STRIP samples out of each row of regions."""
-
-    starts: tuple[int, ...]
-    """First rows, in samples."""
-    block: int
-    """Px across a sample."""
-
-    def of(self, picture: Raster) -> Raster:
-        """The strips of a picture, one above the other."""
-        rows = [start * self.block + np.arange(STRIP * self.block) for start in self.starts]
-        return Raster(picture.pixels[np.concatenate(rows)])
-
-    def whole(self, values: Plane) -> Plane:
-        """Of the windows over stacked strips those that lie wholly within one."""
-        period = STRIP // STRIP_STEP
-        rows = np.arange(len(self.starts))[:, None] * period + np.arange(WINDOWS)
-        return np.asarray(values[rows.ravel()])
-
-
-def strips_of(height: int, region: float, regions: int, block: int) -> Strips:
-    """Strips for a plane, at varying places of the regions so that no codec's blocks stand out.
-
-    Args:
-        height: of the plane, in samples.
-        region: samples across a region.
-        regions: how many rows of regions there are.
-        block: px across a sample.
-    """
-    room = max(region - STRIP, 0)
-    starts = (round(row * region + room * (row % 3) / 2) for row in range(regions))
-    return Strips(tuple(min(start, height - STRIP) for start in starts), block)
-
-
-def lightness(picture: Raster, seeing: Seeing, level: int) -> Plane:
-    """OKLab lightness, of 2**level px to a sample."""
-    plane = np.empty(_shape(picture, level), np.float32)
-    for rows, light in _lit(picture, seeing, level):
-        plane[rows] = lightness_of_responses(responses(light))
-    return plane
+def scaled(picture: Raster, size: Size) -> Raster:
+    """A picture at another size, scaled as browsers scale pictures (on sRGB codes)."""
+    if picture.size == size:
+        return picture
+    width, height = size.rounded
+    return resampled(picture, width, height)
 
 
 def seen(picture: Raster, seeing: Seeing, level: int) -> tuple[Plane, ...]:
@@ -96,15 +58,26 @@ def seen(picture: Raster, seeing: Seeing, level: int) -> tuple[Plane, ...]:
 
 
 def seen_finely(picture: Raster, seeing: Seeing, level: int) -> tuple[Plane, tuple[Plane, ...]]:
-    """Lightness at a level, and all three planes at the next."""
+    """Lightness at a level, and all three planes at the next.
+
+    At the finer one the cube root of luminance stands for OKLab's lightness: they are the same
+    for greys, and quicker to come by.
+    """
     height, width = _shape(picture, level)
     finest = np.empty((height, width), np.float32)
     planes = _blank((height // 2, width // 2))
     for rows, light in _lit(picture, seeing, level):
-        cones = responses(light)
-        finest[rows] = lightness_of_responses(cones)
-        _fill(planes, slice(rows.start // 2, rows.stop // 2), [halved(one) for one in cones])
+        luminance = light[0] * LUMINANCE[0]
+        luminance += light[1] * LUMINANCE[1]
+        luminance += light[2] * LUMINANCE[2]
+        np.cbrt(luminance, out=finest[rows])
+        half = slice(rows.start // 2, rows.stop // 2)
+        _fill(planes, half, responses([halved(one) for one in light]))
     return finest, planes
+
+
+LUMINANCE = tuple(np.float32(share) for share in (0.2126, 0.7152, 0.0722))
+"""Shares of red, green and blue light (IEC 61966-2-1)."""
 
 
 def halved(plane: Plane) -> Plane:
@@ -181,8 +154,7 @@ def _on_ground(codes: NDArray[np.uint8], ground: float) -> NDArray[np.uint8]:
 def _light_of_sums(veil: Colour | None, count: int) -> tuple[Plane, ...]:
     """The light of each sum of ``count`` codes under a veil, for red, green and blue."""
     codes = np.arange(255 * count + 1) / (255 * count)
-    if veil is None:
-        return (to_light(codes).astype(np.float32),) * 3
-    tints = (veil.red, veil.green, veil.blue)
-    seen_codes = (codes * (1 - veil.alpha) + tint * veil.alpha for tint in tints)
-    return tuple(to_light(one).astype(np.float32) for one in seen_codes)
+    tints = (veil.red, veil.green, veil.blue) if veil else (0.0, 0.0, 0.0)
+    strength = veil.alpha if veil else 0.0
+    seen_codes = (codes * (1 - strength) + tint * strength for tint in tints)
+    return tuple(((to_light(one) + FLARE) / (1 + FLARE)).astype(np.float32) for one in seen_codes)

@@ -1,7 +1,7 @@
 """Byte budgets: what one screen loads, and the quality that fits.
 
-The worst screen of a budget is found among the corners of the rungs' conditions. Where it
-loads too much, the pictures that it loads come down to one common score, so that none suffers
+The worst screen of a budget is found among those of each part and density. Where it loads
+too much, the pictures that it loads come down to one common score, so that none suffers
 for another; how far follows from how bytes grow with scores, and is corrected by what the files
 then weigh. Clips count, and stay as they are: they have a limit of their own in the brief.
 """
@@ -16,12 +16,10 @@ from dataclasses import dataclass, replace
 from brightcanvas.basics.shapes import Orientation, Rect, Size, plain_number
 from brightcanvas.basics.targets import LEVELS, LOWEST_LEVEL
 from brightcanvas.basics.tones import Tone
-from brightcanvas.brief.model import Budget
-from brightcanvas.framing.rungs import Rung
+from brightcanvas.brief.model import Breakpoint, Budget
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.weight.formats import worth_keeping
-from brightcanvas.workshop.jobs import Job, jobs_of
+from brightcanvas.workshop.jobs import Job, job_for, rung_jobs
 from brightcanvas.workshop.made import Result
 
 ROUNDS = 4
@@ -101,49 +99,53 @@ def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
 
 def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Load | None:
     """The most that a screen of a budget loads; None where it loads nothing."""
-    concerned, found = _concerned(plan, budget), list[Load]()
-    for views in zip(*(one.views for one in concerned), strict=True):
-        name = views[0].slot.breakpoint.name
-        if budget.breakpoint in (None, name):
-            playing = sum(clips.get((one.backdrop.name, name), 0) for one in concerned)
-            found += _loads(views, results, playing, budget)
-    return max(found, key=lambda load: load.bytes, default=None)
+    concerned = [one for one in plan.backdrops if budget.backdrop in (None, one.backdrop.name)]
+    wholes = {view.slot.breakpoint.whole for one in concerned for view in one.views}
+    found = list[Load]()
+    for whole in wholes:
+        if budget.breakpoint in (None, whole.name):
+            playing = sum(clips.get((one.backdrop.name, whole.name), 0) for one in concerned)
+            found += _loads(concerned, whole, results, playing, budget)
+    return max(found, key=lambda load: (load.bytes, -load.viewport.width), default=None)
 
 
-def _concerned(plan: Plan, budget: Budget) -> list[BackdropPlan]:
-    return [one for one in plan.backdrops if budget.backdrop in (None, one.backdrop.name)]
-
-
-def _loads(views: Sequence[View], results: Results, clips: int, budget: Budget) -> Iterator[Load]:
-    """What screens at all corners of the rungs' conditions load."""
-    rungs = [rung for view in views if view.picture for rung in view.picture.rungs]
-    corners = itertools.product(_sizes(views[0], rungs), _densities(rungs, budget.density))
-    for viewport, density in corners:
+def _loads(
+    concerned: Sequence[BackdropPlan],
+    whole: Breakpoint,
+    results: Results,
+    clips: int,
+    budget: Budget,
+) -> Iterator[Load]:
+    """What one screen of each part and density of a breakpoint loads."""
+    views = [view for one in concerned for view in one.views]
+    for viewport, density in itertools.product(_windows(views, whole), _densities(budget.density)):
         shares = tuple(_shares(views, results, viewport, density))
         if shares:
             total = clips + sum(share for _, _, share in shares)
             yield Load(total, viewport, density, shares, clips)
 
 
-def _sizes(view: View, rungs: Sequence[Rung]) -> list[Size]:
-    widths, orientation = view.slot.breakpoint.widths, view.slot.breakpoint.orientation
-    least = max(320.0, widths.low)
-    across = {max(least, tile.widths.low) for rung in rungs for tile in rung.tiles} | {least}
-    down = {640.0, *(t.heights.low for r in rungs for t in r.tiles if t.heights.low)}
-    sizes = [
-        Size(width, height)
-        for width, height in itertools.product(sorted(across), sorted(down))
-        if widths.low <= width < widths.high
-    ]
-    if orientation is None:
-        return sizes
-    is_wide = orientation is Orientation.LANDSCAPE
-    return [size for size in sizes if (size.width > size.height) == is_wide]
+def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
+    """One upright and one on its side for each width at which a part begins."""
+    parts = [view.slot.breakpoint for view in views if view.slot.breakpoint.whole == whole]
+    for width in sorted({max(320.0, part.widths.low) for part in parts}):
+        for size in (Size(width, width * UPRIGHT), Size(width, width / UPRIGHT)):
+            if _is_in(size, whole):
+                yield size
 
 
-def _densities(rungs: Sequence[Rung], most: float | None) -> list[float]:
-    highs = {t.densities.high for r in rungs for t in r.tiles if t.densities.high < math.inf}
-    known = {1.0, 2.0, 3.0, *highs, *([most] if most else [])}
+UPRIGHT = 1.8
+"""Height over width of a window that is taken for all upright ones."""
+
+
+def _is_in(viewport: Size, part: Breakpoint) -> bool:
+    shape = Orientation.LANDSCAPE if viewport.width > viewport.height else Orientation.PORTRAIT
+    is_wide_enough = part.widths.low <= viewport.width < part.widths.high
+    return is_wide_enough and part.orientation in (None, shape)
+
+
+def _densities(most: float | None) -> list[float]:
+    known = {1.0, 2.0, 3.0, *([most] if most else [])}
     return sorted(one for one in known if most is None or one <= most)
 
 
@@ -151,11 +153,9 @@ def _shares(
     views: Sequence[View], results: Results, viewport: Size, density: float
 ) -> Iterator[tuple[View, Job, int]]:
     for view in views:
-        if view.picture is None:
-            continue
-        for rung, job in zip(view.picture.rungs, jobs_of(view), strict=True):
-            if any(tile.holds(viewport, density) for tile in rung.tiles):
-                yield view, job, worth_keeping(results[job].files)[0].bytes
+        if view.picture and _is_in(viewport, view.slot.breakpoint):
+            job = job_for(view, density)
+            yield view, job, results[job].files[0].bytes
 
 
 def check(plan: Plan, results: Results, clips: Clips, make_one: MakeOne) -> Iterator[Verdict]:
@@ -200,13 +200,13 @@ def _offers(load: Load, make_one: MakeOne) -> Iterator[str]:
     rest = load.bytes - share
 
     def total(other: Job) -> str:
-        made = worth_keeping(make_one(replace(other, guide=None)).files)[0].bytes
+        made = make_one(other).files[0].bytes
         return _kilobytes(rest + made)
 
     name = view.picture.facts.path.name
     yield f"for {name}: tone = {{ soften = 3 }} makes it {total(_toned(view, job, soften=3.0))}"
     yield f"tone = {{ darken = 0.4 }} {total(_toned(view, job, darken=0.4))}"
-    smaller = [one for one in jobs_of(view) if one.size[0] < job.size[0]]
+    smaller = [one for one in rung_jobs(view) if one.size[0] < job.size[0]]
     if smaller:
         factor = smaller[-1].size[0] / job.size[0]
         densest = plain_number(round(load.density * factor, 2))

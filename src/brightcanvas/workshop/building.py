@@ -5,17 +5,19 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 from pathlib import Path
 from urllib.parse import urlsplit
 
 from brightcanvas.basics.errors import BriefError
 from brightcanvas.basics.legible import Scrim
-from brightcanvas.brief.model import Brief, PageWish
+from brightcanvas.brief.model import Brief, Offer, PageWish, Slot
 from brightcanvas.eye.attention import Suggestion
+from brightcanvas.framing.weights import Tried
 from brightcanvas.ledger.model import Record
-from brightcanvas.media.survey import DEFAULT_LIMIT
+from brightcanvas.media.survey import DEFAULT_LIMIT, SourceFacts
 from brightcanvas.plan.model import Plan, View
-from brightcanvas.plan.planning import plan_brief
+from brightcanvas.plan.planning import facts_of, plan_with
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rules.headers import SHEET, all_links, early_links, header_lines
@@ -25,7 +27,6 @@ from brightcanvas.rules.moving import moving_script
 from brightcanvas.rules.page import try_page
 from brightcanvas.rules.paste import paste_page
 from brightcanvas.rules.stylesheet import stylesheet
-from brightcanvas.weight.formats import worth_keeping
 from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.budgeting import check as check_budgets
 from brightcanvas.workshop.budgeting import within_budgets
@@ -34,8 +35,8 @@ from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.legibility import (
     Legibility,
+    judged_job,
     judged_once,
-    judged_rung,
     letters_of,
     moving_once,
 )
@@ -98,11 +99,12 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     """
     watcher = watcher or Watcher()
     table = _address_table(brief)
-    plan = plan_brief(brief, limit)
     folder = brief.path.parent / STORE_FOLDER
     store = Store(folder)
-    plan = _with_baked_scrims(with_posters(plan, store), store)
-    results = _make(plan, store, watcher)
+    workshop = Workshop(store, watcher.done)
+    plan = weighed_plan(brief, limit, workshop)
+    plan = _with_baked_scrims(with_posters(plan, store), workshop)
+    results = _make(plan, workshop, watcher)
     clips = {
         view: made
         for one in plan.backdrops
@@ -111,7 +113,7 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
     playing = _playing(plan, clips)
     free = plan
     plan, results = within_budgets(
-        free, results, playing, lambda lowered: _make(lowered, store, watcher)
+        free, results, playing, lambda lowered: _make(lowered, workshop, watcher)
     )
     clips = {
         view: clips[before]
@@ -119,7 +121,6 @@ def build(brief: Brief, limit: float = DEFAULT_LIMIT, watcher: Watcher | None = 
         if before in clips
     }
     legibility = _judge_all(plan, results, clips, store)
-    workshop = Workshop(store, lambda _: None)
     record, files = Naming(results, legibility, clips, table).record(plan)
     lacking = record.addresses.lacking(sorted(files))
     files |= rule_files(record, brief.pages, lacking)
@@ -163,29 +164,46 @@ def _digest(path: Path) -> str:
     return hashlib.sha256(path.read_bytes()).hexdigest()
 
 
-def _with_baked_scrims(plan: Plan, store: Store) -> Plan:
-    """Decide by the rung that a view is judged by, made both ways."""
-    workshop = Workshop(store, lambda _: None)
+def weighed_plan(brief: Brief, limit: float, workshop: Workshop) -> Plan:
+    """The plan of a brief, by what quick trials tell of its sources."""
+    return _planned(brief, limit, workshop.tried)
 
-    def judged_job(view: View) -> Job:
-        letters = letters_of(view)
-        assert view.picture is not None
-        assert letters is not None
-        return list(jobs_of(view))[judged_rung(view.picture, letters)]
+
+def plan_as_built(brief: Brief, limit: float) -> Plan:
+    """The plan as a build would have it, as far as that is known without looking at pixels."""
+    store = Store(brief.path.parent / STORE_FOLDER)
+    return _planned(brief, limit, Workshop(store, lambda _: None).known)
+
+
+def _planned(brief: Brief, limit: float, ask: Callable[[Slot, Offer, SourceFacts], Tried]) -> Plan:
+    facts = facts_of(brief, limit)
+
+    def weigh(slot: Slot, offer: Offer) -> Tried:
+        return ask(slot, offer, facts[offer.source])
+
+    return plan_with(brief, facts, cache(weigh))
+
+
+def _with_baked_scrims(plan: Plan, workshop: Workshop) -> Plan:
+    """Decide by the size that a view is judged by, made both ways."""
 
     def weigh(view: View) -> int:
-        job = judged_job(view)
-        return worth_keeping(workshop.make([job])[job].files)[0].bytes
+        letters = letters_of(view)
+        assert letters is not None
+        job = judged_job(view, letters)
+        return workshop.make([job])[job].files[0].bytes
 
     def find_scrim(view: View) -> Scrim | None:
-        job = judged_job(view)
-        judged = _judged(view, workshop.make([job]), store)
+        letters = letters_of(view)
+        assert letters is not None
+        job = judged_job(view, letters)
+        judged = _judged(view, workshop.make([job]), workshop.store)
         return judged.scrim if judged else None
 
     return bake_scrims(plan, find_scrim, weigh)
 
 
-def _make(plan: Plan, store: Store, watcher: Watcher) -> Mapping[Job, Result]:
+def _make(plan: Plan, workshop: Workshop, watcher: Watcher) -> Mapping[Job, Result]:
     jobs = [job for view in plan.views for job in jobs_of(view)]
     clips = sum(
         len(one.backdrop.clip.formats)
@@ -193,8 +211,8 @@ def _make(plan: Plan, store: Store, watcher: Watcher) -> Mapping[Job, Result]:
         for _ in moving_views(one)
         if one.backdrop.clip
     )
-    watcher.starts(3 * len(set(jobs)) + clips)
-    return Workshop(store, watcher.done).make(jobs)
+    watcher.starts(len(set(jobs)) + clips)
+    return workshop.make(jobs)
 
 
 def _playing(plan: Plan, clips: Mapping[View, MadeClip]) -> dict[tuple[str, str], int]:
@@ -229,8 +247,8 @@ def _judged(view: View, results: Mapping[Job, Result], store: Store) -> Legibili
     letters = letters_of(view)
     if letters is None or view.picture is None:
         return None
-    job = list(jobs_of(view))[judged_rung(view.picture, letters)]
-    content = worth_keeping(results[job].files)[0].content
+    job = judged_job(view, letters)
+    content = results[job].files[0].content
     behind = view.slot.behind or results[job].average
     return judged_once(view, view.picture, content, behind, store)
 
@@ -241,7 +259,8 @@ def _suggestions(plan: Plan, results: Mapping[Job, Result]) -> tuple[tuple[str, 
         for view in reversed(one.views):
             if view.picture and view.picture.order and not view.picture.subjects:
                 job = next(jobs_of(view))
-                found.setdefault(one.backdrop.name, results[job].look.suggestion)
+                if suggestion := results[job].look.suggestion:
+                    found.setdefault(one.backdrop.name, suggestion)
     return tuple(found.items())
 
 

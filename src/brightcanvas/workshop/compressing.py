@@ -111,11 +111,9 @@ def _compress_as(
     ladder = LADDERS.get(file_format)
     if order.budget is not None and ladder:
         found = best_within(study, ladder, order.budget)
-    elif ladder and not kind.is_flat:
-        found = searched(study, ladder, order.target)
     else:
-        drawn = Content(kind.has_alpha, is_flat=True)
-        found = search(study, drawn, Wanted(order.target, (file_format,)))[0][0]
+        shown = kind if ladder else Content(kind.has_alpha, is_flat=True)
+        found = search(study, shown, Wanted(order.target, (file_format,)))[0]
     if found is None or (order.budget is not None and len(found.content) > order.budget):
         told = f"can't be had as {file_format.label} in so few bytes: fewer px, or a newer format"
         return Compressed(source, None, before, before, None, None, told)

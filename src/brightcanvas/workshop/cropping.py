@@ -95,7 +95,7 @@ def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
         kind = Content(kind.has_alpha, is_flat=True)
     elif file_format is FileFormat.JPEG:
         kind = Content(has_alpha=False, is_flat=False)
-    return search(Study(picture, Viewing()), kind, wanted)[0][0].content
+    return search(Study(picture, Viewing()), kind, wanted)[0].content
 
 
 def format_of(output: Path, *, has_alpha: bool) -> FileFormat:

@@ -12,24 +12,31 @@ from typing import Any
 from brightcanvas import __version__
 from brightcanvas.basics.legible import Scrim
 from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.framing.rungs import Shortfall, Tile
+from brightcanvas.framing.sizes import Shortfall, shortfall_of
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.conditions import breakpoint_condition, rung_condition
+from brightcanvas.rules.conditions import breakpoint_condition
 from brightcanvas.rules.stylesheet import position_text
 
-LEDGER_VERSION = 1
+LEDGER_VERSION = 2
 
 
-def ledger_text(record: Record, verdicts: Sequence[Verdict], files: Mapping[str, bytes]) -> str:
+def ledger_text(
+    record: Record,
+    verdicts: Sequence[Verdict],
+    files: Mapping[str, bytes],
+    *,
+    is_draft: bool = False,
+) -> str:
     """The ledger as JSON; ``files`` are all published files but the ledger itself."""
     document = {
         "made_by": "bright-canvas",
         "version": __version__,
         "ledger_version": LEDGER_VERSION,
+        "draft": is_draft,
         "site": {"title": record.title, "address": record.addresses.prefix},
         "backdrops": [_backdrop(one) for one in record.backdrops],
         "promises": [asdict(verdict) for verdict in verdicts],
@@ -59,13 +66,15 @@ def _shown(shown: Shown) -> dict[str, Any]:
     slot, picture = shown.view.slot, shown.view.picture
     return {
         "name": slot.breakpoint.name,
+        "part": slot.breakpoint.part,
         "widths": _span(slot.breakpoint.widths),
         "condition": breakpoint_condition(slot.breakpoint),
         "height": slot.height.css(modern=True),
         "behind": shown.behind.css,
         "scrim": _scrim(shown.scrim) if shown.scrim else None,
         "picture": picture_facts(picture) if picture else None,
-        "rungs": [_shipped(shown, shipped) for shipped in shown.shipped],
+        "sizes": [_shipped(shipped) for shipped in shown.shipped],
+        "oldest": _asset(shown.oldest) if shown.oldest else None,
         "clip": _clip(shown.clip) if shown.clip else None,
     }
 
@@ -99,16 +108,16 @@ def picture_facts(picture: Picture) -> dict[str, Any]:
         "position_css": position_text(picture.cut.position),
         "subjects": [_rect(subject) for subject in picture.subjects],
         "gave_way": list(picture.framed.gave_way),
+        "shortfall": shortfall_facts(shortfall_of(picture.demand, picture.rungs)),
     }
 
 
-def _shipped(shown: Shown, shipped: Shipped) -> dict[str, Any]:
+def _shipped(shipped: Shipped) -> dict[str, Any]:
+    rung = shipped.rung
     return {
-        "width": shipped.rung.width,
-        "height": shipped.rung.height,
-        "tiles": [_tile(tile) for tile in shipped.rung.tiles],
-        "condition": rung_condition(shown, shipped),
-        "shortfall": shortfall_facts(shipped.rung.shortfall),
+        "candidate": f"{rung.label}x",
+        "shown": [rung.width, rung.height],
+        "density": rung.density,
         "assets": [_asset(asset) for asset in shipped.assets],
     }
 
@@ -121,14 +130,6 @@ def shortfall_facts(shortfall: Shortfall | None) -> dict[str, Any] | None:
         "viewport": _size(shortfall.sight.viewport),
         "density": shortfall.density,
         "needed_width": shortfall.needed_width,
-    }
-
-
-def _tile(tile: Tile) -> dict[str, Any]:
-    return {
-        "widths": _span(tile.widths),
-        "heights": _span(tile.heights),
-        "densities": _span(tile.densities),
     }
 
 

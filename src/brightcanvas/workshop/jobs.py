@@ -2,18 +2,41 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, replace
 
 from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import ScrimWish
-from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.basics.shapes import Rect
 from brightcanvas.basics.tones import UNTREATED, Tone
-from brightcanvas.framing.rungs import Rung, seen_density
+from brightcanvas.framing.sizes import Rung, rung_for
+from brightcanvas.framing.weights import Fitting
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Picture, Preparation, View
+from brightcanvas.weight.ladders import AVIF, JPEGS
 from brightcanvas.weight.lightest import Wanted
 from brightcanvas.weight.likeness import Viewing
+
+RARE = 0.028
+"""Files that fewer of all visits load are found and encoded in less time."""
+
+OLD_DENSITY = 1.5
+"""Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What somebody wants to know of a source."""
+
+    seams: bool = False
+    """Whether its edges meet: it is repeated."""
+    subject: bool = False
+    """What it may be about: no subject is named."""
+
+
+NOTHING_ASKED = Asked()
 
 
 @dataclass(frozen=True)
@@ -25,24 +48,19 @@ class Job:
     preparation: Preparation
     area: Rect
     size: tuple[int, int]
-    """Width and height of the result in px."""
+    """Width and height in px, one to one with the screen that decides."""
     viewing: Viewing
+    """Of the picture at that size."""
     wanted: Wanted
     tone: Tone = UNTREATED
     css_px: float = 1.0
     """Px of the result that make a CSS px at the largest box; matters to blurs only."""
-    guide: Job | None = None
-    """The rung of the same cut from which the search starts; None for the guide itself."""
+    asks: Asked = NOTHING_ASKED
 
     @property
     def source_identity(self) -> dict[str, object]:
         """What decides the pixels of the prepared source."""
-        return {
-            "source": self.facts.digest,
-            "second": self.poster_at if self.facts.kind.is_clip else 0,
-            "seamless": self.preparation.seamless,
-            "rolled": self.preparation.rolled,
-        }
+        return identity_of(self.facts, self.poster_at, self.preparation)
 
     @property
     def identity(self) -> dict[str, object]:
@@ -58,18 +76,16 @@ class Job:
     @property
     def order(self) -> dict[str, object]:
         """What decides the files that are made of the result."""
-        formats = [one.name for one in self.wanted.formats]
+        wanted = asdict(self.wanted) | {"formats": [one.name for one in self.wanted.formats]}
         return {
             **self.identity,
             "viewing": asdict(self.viewing),
-            "target": self.wanted.target,
-            "formats": formats,
-            "guide": self.guide.order if self.guide else None,
+            "wanted": wanted,
         }
 
     @property
     def pixels(self) -> int:
-        """Of the result."""
+        """Of the result, at most."""
         return self.size[0] * self.size[1]
 
     @property
@@ -90,46 +106,116 @@ class Job:
         return same and self.area == whole and self._is_untouched and is_picture
 
 
+def identity_of(
+    facts: SourceFacts, poster_at: float, preparation: Preparation
+) -> dict[str, object]:
+    """What decides the pixels of a prepared source."""
+    return {
+        "source": facts.digest,
+        "second": poster_at if facts.kind.is_clip else 0,
+        "seamless": preparation.seamless,
+        "rolled": preparation.rolled,
+    }
+
+
 def jobs_of(view: View) -> Iterator[Job]:
-    """One job for each rung of a view."""
-    picture = view.picture
-    if picture is None:
-        return
-    jobs = [_job(view, picture, rung) for rung in picture.rungs]
-    # Of a drawing the smallest: where its pixels are heavier than the drawing, all others' are.
-    guide = jobs[0 if jobs[0].is_drawn else (len(jobs) - 1) // 2]
-    for job in jobs:
-        yield job if job is guide else replace(job, guide=guide)
+    """Everything that a view needs made: its sizes, and the one for browsers of any age."""
+    if view.picture is not None:
+        yield from dict.fromkeys((*rung_jobs(view), oldest_job(view)))
 
 
-def _job(view: View, picture: Picture, rung: Rung) -> Job:
+def rung_jobs(view: View) -> list[Job]:
+    """One job for each size of a view, in the newer formats.
+
+    Where next to nobody is, the file for browsers of any age serves all of them.
+    """
+    if view.picture is None:
+        return []
+    picture, formats = view.picture.files_of, view.slot.formats
+    if not picture.demand.usual:
+        return [oldest_job(view)]
+    return [_job(view, picture, rung, formats[:-1] or formats) for rung in picture.rungs]
+
+
+def oldest_job(view: View) -> Job:
+    """The one file that browsers of any age can show."""
+    assert view.picture is not None
+    picture, formats = view.picture.files_of, view.slot.formats
+    rung = main_rung(picture)
+    if len(formats) == 1:
+        return _job(view, picture, picture.rungs[0], formats)
+    less = 1.0 if view.slot.one_to_one else min(1.0, OLD_DENSITY / rung.density)
+    width = max(1, math.ceil(rung.width * less))
+    height = max(1, round(width / picture.demand.cut.aspect))
+    density = round(rung.density * width / rung.width, 4)
+    return _job(view, picture, Rung(width, height, 1, density), formats[-1:])
+
+
+def job_for(view: View, density: float) -> Job:
+    """The job whose files a screen of a density loads, in a browser that knows them."""
+    assert view.picture is not None
+    jobs, rungs = rung_jobs(view), view.picture.rungs
+    return jobs[min(rungs.index(rung_for(rungs, density)), len(jobs) - 1)]
+
+
+def main_rung(picture: Picture) -> Rung:
+    """The size that most people get."""
+    shares = dict.fromkeys(picture.rungs, 0.0)
+    for one in picture.demand.usual:
+        shares[rung_for(picture.rungs, one.density)] += one.share
+    return max(picture.rungs, key=lambda rung: shares[rung])
+
+
+def _share_of(picture: Picture, rung: Rung) -> float:
+    return sum(
+        one.share for one in picture.demand.usual if rung_for(picture.rungs, one.density) == rung
+    )
+
+
+def _job(view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> Job:
     slot = view.slot
+    wanted = Wanted(
+        slot.target, formats, _is_rare(picture, rung, formats), *_fitted(view, rung, formats)
+    )
     return Job(
         facts=picture.facts,
         poster_at=picture.offer.poster_at or 0.0,
         preparation=picture.preparation,
         area=picture.cut.area,
         size=(rung.width, rung.height),
-        viewing=Viewing(
-            round(seen_density(picture.demand, rung), 4),
-            tuple(_in_cut(one, picture.cut.area) for one in picture.subjects),
-            veil_of(slot.scrim),
-        ),
-        wanted=Wanted(slot.target, slot.formats),
+        viewing=Viewing(rung.density, veil_of(slot.scrim)),
+        wanted=wanted,
         tone=picture.tone,
-        css_px=rung.width / picture.drawn if picture.tone.soften else 1.0,
+        css_px=rung.density if picture.tone.soften else 1.0,
+        asks=Asked(slot.repeat != "no-repeat", not picture.subjects),
     )
 
 
-def _in_cut(subject: Rect, cut: Rect) -> Rect:
-    """A subject in fractions of the cut, as far as it lies within."""
-    inside = Rect(
-        min(max(subject.left, cut.left), cut.right) - cut.left,
-        min(max(subject.top, cut.top), cut.bottom) - cut.top,
-        min(max(subject.right, cut.left), cut.right) - cut.left,
-        min(max(subject.bottom, cut.top), cut.bottom) - cut.top,
+def _is_rare(picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> bool:
+    """Whether few people load a size; a format for old browsers serves few anyway."""
+    return FileFormat.AVIF not in formats or _share_of(picture, rung) < RARE
+
+
+def _fitted(
+    view: View, rung: Rung, formats: tuple[FileFormat, ...]
+) -> tuple[tuple[tuple[str, float, float], ...], tuple[float, ...]]:
+    """Where the curves of the formats are looked for, and the shares of the px that may serve."""
+    assert view.picture is not None
+    tried, found = view.picture.files_of.tried, dict[str, Fitting]()
+    for ladder in (AVIF, *JPEGS):
+        if ladder.settings.format in formats:
+            fitting = tried.fitting(ladder.name, rung.density)
+            if fitting:
+                found[ladder.name] = fitting
+    lifts = tuple(
+        (name, round(one.lift, 1), round(one.lift_shrunk, 1)) for name, one in found.items()
     )
-    return inside.scaled(Size(1 / cut.width, 1 / cut.height))
+    shrinks = {round(one.shrink, 2) for one in found.values()}
+    if view.slot.one_to_one:
+        return lifts, (1.0,)
+    if _is_rare(view.picture.files_of, rung, formats):  # not worth a second trial
+        return lifts, (min(shrinks, default=1.0),)
+    return lifts, tuple(sorted({1.0, *shrinks}, reverse=True))
 
 
 def veil_of(wish: ScrimWish | None) -> Colour | None:

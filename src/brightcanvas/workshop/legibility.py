@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 from typing import Any
@@ -28,7 +29,8 @@ from brightcanvas.framing.overlaps import swept_by_copy
 from brightcanvas.media.clip_files import decoded
 from brightcanvas.media.pictures import decode
 from brightcanvas.plan.model import Picture, View
-from brightcanvas.plan.planning import is_cut
+from brightcanvas.plan.planning import is_cut, usual_aspects
+from brightcanvas.workshop.jobs import Job, rung_jobs
 from brightcanvas.workshop.store import Store, key_of
 
 SEARCHED = 64
@@ -57,6 +59,8 @@ class Legibility:
     """Detail at the letters' scale under the copy, in steps of L*."""
     calming_blur: float | None
     """CSS px; the least blur that makes a busy ground calm."""
+    usual: float | None = None
+    """The lowest on the usual screens, where it is too low elsewhere; None: nowhere too low."""
     second: float | None = None
     """Of the clip, where its frame is the worst case; None: the still is."""
 
@@ -66,15 +70,16 @@ def letters_of(view: View) -> Letters | None:
     return view.slot.copy.letters if view.slot.copy else None
 
 
-def judged_rung(picture: Picture, letters: Letters) -> int:
-    """Which rung a view is judged by: the smallest that shows all that strokes are seen against.
+def judged_job(view: View, letters: Letters) -> Job:
+    """What a view is judged by: the smallest size that shows all that strokes are seen against.
 
-    What compression has left shows most in the smallest, and still finer detail is averaged
-    over a stroke anyway.
+    What compression has left shows most in the smallest, and still finer detail is averaged over
+    a stroke anyway.
     """
-    needed = steps_across(picture.drawn, letters)
-    enough = (i for i, rung in enumerate(picture.rungs) if rung.width >= needed)
-    return next(enough, len(picture.rungs) - 1)
+    assert view.picture is not None
+    jobs = rung_jobs(view)
+    needed = steps_across(view.picture.drawn, letters)
+    return next((job for job in jobs if job.size[0] >= needed), jobs[-1])
 
 
 def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legibility | None:
@@ -99,6 +104,7 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
         strength = wish.strength if wish.strength is not None else least.strength if least else 0.0
         scrim = Scrim(colour, strength, wish.side, wish.lines) if strength else None
     lowest = lowest_contrast(parts, letters, scrim)
+    usual = _at_usual(picture, picture.copy, shipped, letters, behind, scrim)
     detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
     return Legibility(
         _told(lowest.contrast),
@@ -109,7 +115,20 @@ def judge(view: View, picture: Picture, shipped: Raster, behind: Colour) -> Legi
         least,
         detail,
         calming_blur(parts, letters) if detail >= BUSY_FROM else None,
+        usual if _told(lowest.contrast) < letters.wanted_contrast else None,
     )
+
+
+def _at_usual(
+    picture: Picture, copy: Rect, shipped: Raster, letters: Letters, behind: Colour,
+    scrim: Scrim | None,
+) -> float | None:  # fmt: skip
+    """The lowest contrast on the usual screens; None without any."""
+    aspects = usual_aspects(picture.stage, picture.demand.usual)
+    if aspects is None:
+        return None
+    parts = grounds(shipped, _areas(picture, copy, aspects), picture.drawn, letters, behind)
+    return _told(lowest_contrast(parts, letters, scrim).contrast)
 
 
 def _told(contrast: float) -> float:
@@ -130,13 +149,14 @@ def judged_once(
         behind=asdict(behind),
         aspects=asdict(picture.stage.aspects),
         position=asdict(picture.cut.position),
+        usual=[asdict(one) for one in picture.demand.usual],
         drawn=picture.drawn,
         cut=asdict(picture.cut.area),
         file=hashlib.sha256(content).hexdigest(),
     )
     kept = store.find(key)
     if kept is None:
-        across = picture.rungs[judged_rung(picture, letters)].width if letters else None
+        across = math.ceil(steps_across(picture.drawn, letters)) if letters else None
         found = judge(view, picture, decode(content, across), behind)
         kept = json.dumps(asdict(found) if found else None).encode()
         store.keep(key, kept)

@@ -20,6 +20,8 @@ class Made:
     score: Score
     """As displayed, measured on this very file."""
     content: bytes
+    size: tuple[int, int]
+    """Width and height in px; of a drawing, as it counts."""
     is_source: bool = False
     """The source's own file, which was light enough already."""
 
@@ -39,8 +41,10 @@ class Look:
     """What a prepared source looks like."""
 
     content: Content
-    seams: Seams
-    suggestion: Suggestion
+    seams: Seams | None
+    """None where nobody asked."""
+    suggestion: Suggestion | None
+    """None where nobody asked."""
 
 
 @dataclass(frozen=True)

@@ -6,39 +6,46 @@ import hashlib
 import json
 import os
 from collections.abc import Callable, Iterable
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict
 from threading import Lock
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.basics.tones import UNTREATED, Tone
+from brightcanvas.brief.model import Offer, Slot
 from brightcanvas.eye.attention import suggest_subject
 from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
+from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.media.clips import read_frame
 from brightcanvas.media.drawing_cuts import cut_drawing
-from brightcanvas.media.encode import codec_version
+from brightcanvas.media.encode import codec_version, encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.stripping import bare
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
+from brightcanvas.plan.planning import preparation_of
 from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.aside import is_large
 from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.lightest import Guide, follow, search
+from brightcanvas.weight.lightest import is_photograph, search
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.search import Found, Study
+from brightcanvas.weight.weighing import ACROSS, weighed
 from brightcanvas.workshop.gate import Gate
-from brightcanvas.workshop.jobs import Job
+from brightcanvas.workshop.jobs import Asked, Job, identity_of, veil_of
 from brightcanvas.workshop.made import Look, Made, Result
 from brightcanvas.workshop.memory import (
-    guide_from,
-    guide_text,
     look_from,
     look_text,
     made_from,
     made_parts,
+    tried_from,
+    tried_text,
 )
 from brightcanvas.workshop.store import Store, key_of
 
@@ -52,8 +59,10 @@ Progress = Callable[[str], None]
 class Source:
     """A source that is decoded and prepared when its pixels are first needed, and only then."""
 
-    def __init__(self, job: Job) -> None:
-        self._job = job
+    def __init__(self, facts: SourceFacts, poster_at: float, preparation: Preparation) -> None:
+        self._facts = facts
+        self._poster_at = poster_at
+        self._preparation = preparation
         self._lock = Lock()
         self._picture: Raster | None = None
 
@@ -62,17 +71,14 @@ class Source:
         """The prepared source."""
         with self._lock:
             if self._picture is None:
-                self._picture = self._read()
+                read = read_source(self._facts, self._poster_at)
+                self._picture = prepared(read, self._preparation)
             return self._picture
 
     def release(self) -> None:
         """Give its memory back; it is read once more when it is needed again."""
         with self._lock:
             self._picture = None
-
-    def _read(self) -> Raster:
-        job = self._job
-        return prepared(read_source(job.facts, job.poster_at), job.preparation)
 
 
 def read_source(facts: SourceFacts, poster_at: float) -> Raster:
@@ -88,7 +94,7 @@ def prepared(picture: Raster, preparation: Preparation) -> Raster:
 
 
 class Resized:
-    """A rung that is resized when its pixels are first needed, and only then."""
+    """A size that is made when its pixels are first needed, and only then."""
 
     def __init__(self, job: Job, source: Source) -> None:
         self._job = job
@@ -97,29 +103,58 @@ class Resized:
 
     @property
     def picture(self) -> Raster:
-        """The rung's pixels."""
+        """The pixels, one to one."""
         if self._picture is None:
             job, source = self._job, self._source.picture
             resized = source if job.takes_all else resize(source, job.area, *job.size)
             self._picture = treated(resized, job.tone, job.css_px)
         return self._picture
 
-    def handed_over(self) -> Raster:
-        """The rung's pixels; of large ones no other copy is kept, nor the source."""
+    def study(self) -> Study:
+        """What files are made of and compared with; of large ones no other copy is kept."""
         picture = self.picture
         if is_large(picture.size):
             self._picture = None
             self._source.release()
-        return picture
+        return Study(picture, self._job.viewing)
 
 
 class Workshop:
     """Carries out the jobs of one build."""
 
     def __init__(self, store: Store, progress: Progress) -> None:
-        self._store = store
+        self.store = store
         self._progress = progress
         self._gate = Gate()
+        self._source: tuple[str, Source] | None = None
+
+    def tried(self, slot: Slot, offer: Offer, facts: SourceFacts) -> Tried:
+        """What quick trials tell of a source's files, or told before; nothing of drawn ones."""
+        preparation, second = preparation_of(slot), offer.poster_at or 0.0
+        key = _trial_key(slot, offer, facts)
+        kept = self.store.find(key)
+        if kept is None:
+            source = self._source_of(facts, second, preparation)
+            found = self._weighed(source, slot, facts)
+            kept = tried_text(found).encode()
+            self.store.keep(key, kept)
+        return tried_from(kept.decode())
+
+    def known(self, slot: Slot, offer: Offer, facts: SourceFacts) -> Tried:
+        """What trials have told before; nothing where there were none."""
+        kept = self.store.find(_trial_key(slot, offer, facts))
+        return tried_from(kept.decode()) if kept else UNTRIED
+
+    def _weighed(self, source: Source, slot: Slot, facts: SourceFacts) -> Tried:
+        if facts.kind.is_drawing or not is_photograph(source_content(source, slot.tone)):
+            return UNTRIED
+        picture = source.picture
+        if slot.tone != UNTREATED:
+            width = min(ACROSS, int(picture.size.width))
+            area = Rect(0, 0, picture.size.width, picture.size.height)
+            small = resize(picture, area, width, max(1, round(width / picture.size.aspect)))
+            picture = treated(small, slot.tone)
+        return weighed(picture, slot.target, veil_of(slot.scrim))
 
     def make(self, jobs: Iterable[Job]) -> dict[Job, Result]:
         """Make every job once; the jobs of one source follow each other, so it is read once."""
@@ -133,104 +168,104 @@ class Workshop:
         return results
 
     def _make_group(self, jobs: list[Job], pool: ThreadPoolExecutor) -> dict[Job, Result]:
-        """Guides first: those that start from them wait for them."""
-        source = Source(jobs[0])
-        look = self._look(jobs[0], source)
-        guides = dict.fromkeys(job.guide or job for job in jobs)
-        guiding = {job: pool.submit(self._guiding, job, source, look) for job in guides}
-        results: dict[Job, Future[Result]] = {}
-        for job in jobs:
-            results[job] = pool.submit(self._make, job, source, look, guiding)
+        """Large ones first: what is left at the end is short."""
+        first = jobs[0]
+        source = self._source_of(first.facts, first.poster_at, first.preparation)
+        asked = Asked(any(j.asks.seams for j in jobs), any(j.asks.subject for j in jobs))
+        look = self._look(first, source, asked)
+        ordered = sorted(jobs, key=lambda job: -job.pixels)
+        results = {job: pool.submit(self._make, job, source, look) for job in ordered}
         try:
-            return {job: future.result() for job, future in results.items()}
+            return {job: results[job].result() for job in jobs}
         except BaseException:
             pool.shutdown(wait=False, cancel_futures=True)
             raise
 
-    def _look(self, job: Job, source: Source) -> Look:
-        key = key_of(work="look", **job.source_identity)
-        kept = self._store.find(key)
+    def _source_of(self, facts: SourceFacts, second: float, preparation: Preparation) -> Source:
+        """The source in hand, or another one in its place: one at a time stays in memory."""
+        key = key_of(**identity_of(facts, second, preparation))
+        if self._source is None or self._source[0] != key:
+            self._source = (key, Source(facts, second, preparation))
+        return self._source[1]
+
+    def _look(self, job: Job, source: Source, asked: Asked) -> Look:
+        key = key_of(work="look", **job.source_identity, **asdict(asked))
+        kept = self.store.find(key)
         if kept is None:
-            kept = look_text(look_at(source.picture)).encode()
-            self._store.keep(key, kept)
+            kept = look_text(look_at(source.picture, asked)).encode()
+            self.store.keep(key, kept)
         return look_from(kept.decode())
 
-    def _guiding(self, job: Job, source: Source, look: Look) -> Guide:
-        """What a guide tells the others; making it makes its files too."""
-        key = key_of(work="guide", **_settings(job))
-        kept = self._store.find(key)
-        if kept is not None:
-            return guide_from(kept.decode())
-        rung = Resized(job, source)
-        with self._gate.passing(job.pixels):
-            self._average(job, rung)
-            study = Study(rung.handed_over(), job.viewing)
-            found, guide = search(study, _content(look, job), job.wanted)
-        self._keep_files(job, found)
-        self._store.keep(key, guide_text(guide).encode())
-        return guide
-
-    def _make(
-        self, job: Job, source: Source, look: Look, guiding: dict[Job, Future[Guide]]
-    ) -> Result:
-        guide = guiding[job.guide or job].result()
+    def _make(self, job: Job, source: Source, look: Look) -> Result:
         rung = Resized(job, source)
         files = self._files(job)
-        if files is None and self._is_best_drawn(job):
-            files = self._keep_files(job, ())
-        elif files is None:
+        if files is None:
             with self._gate.passing(job.pixels):
                 self._average(job, rung)
-                study = Study(rung.handed_over(), job.viewing)
-                found = follow(study, _content(look, job), job.wanted, guide)
-            del study
-            files = self._keep_files(job, found)
+                files = self._found(job, rung, look)
+            self._keep_files(job, files)
         for made in files:
             self._progress(f"{job.facts.path.name} at {job.size[0]} px, {made.format.label}")
         return Result(files, self._average(job, rung), look)
 
-    def _is_best_drawn(self, job: Job) -> bool:
-        """Whether the pixels of a drawing will be heavier than itself, as its smallest rung tells.
-
-        Its outlines get longer in step with its width, and what they weigh with them.
-        """
-        if job.guide is None or not job.is_drawn:
-            return False
-        *pixels, drawing = self._files(job.guide) or ()
-        is_drawing = drawing.format is FileFormat.SVG
-        lightest = min((one.bytes for one in pixels), default=0)
-        return is_drawing and lightest * job.size[0] / job.guide.size[0] >= drawing.bytes
+    def _found(self, job: Job, rung: Resized, look: Look) -> tuple[Made, ...]:
+        study = rung.study()
+        if not job.is_drawn:
+            found = search(study, _content(look, job), job.wanted)
+            return tuple(_left_alone(job, one) for one in found)
+        drawing = Made(
+            DRAWN, Score(1.0, 1.0), cut_drawing(job.facts.path, job.area), job.area.size.rounded
+        )
+        if drawing.bytes <= SURELY_LIGHTEST * len(encode(study.picture, QUICK)):
+            return (drawing,)
+        found = search(study, _content(look, job), job.wanted)
+        pixels = tuple(_left_alone(job, one) for one in found)
+        return pixels if pixels[0].bytes < drawing.bytes else (drawing,)
 
     def _files(self, job: Job) -> tuple[Made, ...] | None:
-        kept = self._store.find(key_of(work="files", **_settings(job)))
+        kept = self.store.find(key_of(work="files", **_settings(job)))
         if kept is None:
             return None
         listed = json.loads(kept)
-        contents = [self._store.find(one["name"]) for one in listed]
+        contents = [self.store.find(one["name"]) for one in listed]
         if any(content is None for content in contents):
             return None
         return tuple(
             made_from(one, content or b"") for one, content in zip(listed, contents, strict=True)
         )
 
-    def _keep_files(self, job: Job, found: tuple[Found, ...]) -> tuple[Made, ...]:
-        files = _with_drawing(job, tuple(_left_alone(job, one) for one in found))
+    def _keep_files(self, job: Job, files: tuple[Made, ...]) -> None:
         listed = []
         for made in files:
             name = hashlib.sha256(made.content).hexdigest()
-            self._store.keep(name, made.content)
+            self.store.keep(name, made.content)
             listed.append(made_parts(made, name))
-        self._store.keep(key_of(work="files", **_settings(job)), json.dumps(listed).encode())
-        return files
+        self.store.keep(key_of(work="files", **_settings(job)), json.dumps(listed).encode())
 
     def _average(self, job: Job, rung: Resized) -> Colour:
         key = key_of(work="average", **job.identity)
-        kept = self._store.find(key)
+        kept = self.store.find(key)
         if kept is None:
             colour = average_colour(rung.picture)
             kept = json.dumps([colour.red, colour.green, colour.blue]).encode()
-            self._store.keep(key, kept)
+            self.store.keep(key, kept)
         return Colour(*json.loads(kept))
+
+
+def _trial_key(slot: Slot, offer: Offer, facts: SourceFacts) -> str:
+    veil = veil_of(slot.scrim)
+    return key_of(
+        work="tried", **identity_of(facts, offer.poster_at or 0.0, preparation_of(slot)),
+        tone=asdict(slot.tone), target=slot.target, veil=asdict(veil) if veil else None,
+        codecs=[codec_version(one) for one in (FileFormat.AVIF, FileFormat.JPEG)],
+    )  # fmt: skip
+
+
+DRAWN = Encoding(FileFormat.SVG, lossless=True)
+QUICK = Encoding(FileFormat.AVIF, quality=40, draft=True)
+SURELY_LIGHTEST = 0.7
+"""A drawing of so much of the bytes of a coarse quick trial of its pixels, or less, is lighter
+than they are at any score that is asked for."""
 
 
 def _settings(job: Job) -> dict[str, object]:
@@ -239,36 +274,39 @@ def _settings(job: Job) -> dict[str, object]:
     return {**job.order, "codecs": [codec_version(one) for one in formats]}
 
 
-def _with_drawing(job: Job, files: tuple[Made, ...]) -> tuple[Made, ...]:
-    """With the cut of a drawing itself, for every browser, where its pixels are no lighter."""
-    if not job.is_drawn:
-        return files
-    content = cut_drawing(job.facts.path, job.area)
-    drawing = Made(Encoding(FileFormat.SVG, lossless=True), Score(1.0, 1.0), content)
-    is_heavier = bool(files) and drawing.bytes > files[-1].bytes
-    return files if is_heavier else (*files, drawing)
-
-
 def _left_alone(job: Job, found: Found) -> Made:
     """The file that was found, or the source's own where that is no heavier."""
-    made = Made(found.encoding, found.score, found.content)
+    size = found.size if found.size[0] else job.size
+    made = Made(found.encoding, found.score, found.content, size)
     if not job.takes_all or job.facts.kind.codec != found.encoding.format.name:
         return made
     content = bare(job.facts.path)
     if content is None or made.bytes <= WORTH * len(content):
         return made
-    return Made(found.encoding, Score(1.0, 1.0), content, is_source=True)
+    return Made(found.encoding, Score(1.0, 1.0), content, job.size, is_source=True)
 
 
 def _content(look: Look, job: Job) -> Content:
-    """What the treated picture is: a ground fills transparency, a blur leaves no even areas."""
-    tone = job.tone
+    return treated_content(look.content, job.tone)
+
+
+def source_content(source: Source, tone: Tone) -> Content:
+    """What a source is once it is treated."""
+    return treated_content(content_of(source.picture), tone)
+
+
+def treated_content(content: Content, tone: Tone) -> Content:
+    """What a treated picture is: a ground fills transparency, a blur leaves no even areas."""
     return Content(
-        has_alpha=look.content.has_alpha and tone.ground is None,
-        is_flat=look.content.is_flat and not tone.soften,
+        has_alpha=content.has_alpha and tone.ground is None,
+        is_flat=content.is_flat and not tone.soften,
     )
 
 
-def look_at(picture: Raster) -> Look:
-    """Everything that is worth knowing of a source and needs its pixels."""
-    return Look(content_of(picture), seams_of(picture), suggest_subject(picture))
+def look_at(picture: Raster, asked: Asked) -> Look:
+    """What is worth knowing of a source, and needs its pixels."""
+    return Look(
+        content_of(picture),
+        seams_of(picture) if asked.seams else None,
+        suggest_subject(picture) if asked.subject else None,
+    )

@@ -10,10 +10,9 @@ from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.shapes import Point, Rect
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.seams import Seams
+from brightcanvas.framing.weights import Fitting, Tried, Weights
 from brightcanvas.weight.content import Content
-from brightcanvas.weight.lightest import Guide, Known
 from brightcanvas.weight.likeness import Score
-from brightcanvas.weight.mosaic import Picked
 from brightcanvas.workshop.made import Look, Made
 
 
@@ -25,11 +24,16 @@ def look_text(look: Look) -> str:
 def look_from(text: str) -> Look:
     """A look from its JSON."""
     parts = json.loads(text)
-    subject = parts["suggestion"]
-    suggestion = Suggestion(
-        Point(**subject["point"]), Rect(**subject["box"]), subject["confidence"]
+    seams, subject = parts["seams"], parts["suggestion"]
+    return Look(
+        Content(**parts["content"]),
+        Seams(**seams) if seams else None,
+        _suggestion_from(subject) if subject else None,
     )
-    return Look(Content(**parts["content"]), Seams(**parts["seams"]), suggestion)
+
+
+def _suggestion_from(parts: dict[str, Any]) -> Suggestion:
+    return Suggestion(Point(**parts["point"]), Rect(**parts["box"]), parts["confidence"])
 
 
 def made_parts(made: Made, name: str) -> dict[str, Any]:
@@ -37,6 +41,7 @@ def made_parts(made: Made, name: str) -> dict[str, Any]:
     encoding = {**asdict(made.encoding), "format": made.encoding.format.name}
     return {
         "encoding": encoding, "score": asdict(made.score), "kept": made.is_source, "name": name,
+        "size": made.size,
     }  # fmt: skip
 
 
@@ -48,19 +53,20 @@ def made_from(parts: dict[str, Any], content: bytes) -> Made:
         Encoding(**encoding),
         Score(score["mean"], score["worst"], tuple(score["place"])),
         content,
+        tuple(parts["size"]),
         parts["kept"],
     )
 
 
-def guide_text(guide: Guide) -> str:
-    """A guide as JSON."""
-    return json.dumps(asdict(guide))
+def tried_text(tried: Tried) -> str:
+    """What trials told, as JSON."""
+    return json.dumps(asdict(tried))
 
 
-def guide_from(text: str) -> Guide:
-    """A guide from its JSON."""
+def tried_from(text: str) -> Tried:
+    """What trials told, from its JSON."""
     parts = json.loads(text)
-    picked = parts["picked"]
-    places = tuple((x, y) for x, y in picked["places"]) if picked else ()
-    known = {name: Known(**one) for name, one in parts["known"].items()}
-    return Guide(parts["density"], Picked(places) if picked else None, known)
+    fittings = tuple(
+        (name, Fitting(**plain), Fitting(**dense)) for name, plain, dense in parts["fittings"]
+    )
+    return Tried(Weights(**parts["weights"]), fittings)

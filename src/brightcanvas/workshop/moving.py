@@ -77,7 +77,7 @@ def _order(view: View, picture: Picture, wish: ClipWish, course: Course, drawn: 
     area = _even(picture.cut.area)
     size = published_size(area.width, area.height)
     density = max(size[0] / drawn, 0.25)
-    viewing = Viewing(round(density, 4), (), veil_of(view.slot.scrim))
+    viewing = Viewing(round(density, 4), veil_of(view.slot.scrim))
     reading = Reading(size=size, area=area, planar=True)
     return ClipOrder(
         picture.facts.path, course, reading, wish.target, viewing, wish.most,

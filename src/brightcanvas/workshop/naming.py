@@ -10,7 +10,6 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.formats import FileFormat
 from brightcanvas.brief.model import Backdrop
 from brightcanvas.clip.transcoding import ClipFile
-from brightcanvas.framing.joining import joined
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import (
     Asset,
@@ -23,7 +22,7 @@ from brightcanvas.ledger.model import (
 )
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.weight.formats import worth_keeping
-from brightcanvas.workshop.jobs import Job, jobs_of
+from brightcanvas.workshop.jobs import Job, jobs_of, oldest_job, rung_jobs
 from brightcanvas.workshop.legibility import Legibility
 from brightcanvas.workshop.made import Made, Result
 from brightcanvas.workshop.moving import MadeClip
@@ -56,15 +55,25 @@ def worth_publishing(files: Sequence[ClipFile]) -> list[ClipFile]:
 
 
 def _together(shipped: Iterable[Shipped]) -> tuple[Shipped, ...]:
-    """Rungs with the same files are one: those of a drawing, which is sharp in every size."""
+    """Sizes with the same files are one: those of a drawing, which is sharp in every size."""
     found: dict[tuple[Asset, ...], Shipped] = {}
     for one in shipped:
-        before = found.get(one.assets)
-        if before:
-            tiles = tuple(joined((*before.rung.tiles, *one.rung.tiles)))
-            one = replace(one, rung=replace(one.rung, tiles=tiles))
-        found[one.assets] = one
+        found.setdefault(one.assets, one)
     return tuple(found.values())
+
+
+def _worth_shipping(shipped: Sequence[Shipped], oldest: Asset) -> tuple[Shipped, ...]:
+    """The sizes in newer formats, or the oldest one's file in their place where none is lighter.
+
+    A file of more px may be heavier.
+    """
+    assets = [asset for one in shipped for asset in one.assets]
+    if any(one.bytes < oldest.bytes or oldest.width < SAME_SIZE * one.width for one in assets):
+        return _together(shipped)
+    return tuple(replace(one, assets=(oldest,)) for one in shipped[:1])
+
+
+SAME_SIZE = 0.97
 
 
 class Naming:
@@ -108,17 +117,21 @@ class Naming:
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
         prefix = f"{backdrop.name}-{view.slot.breakpoint.name}"
-        jobs = list(jobs_of(view))
-        shipped = _together(
-            Shipped(rung, self._assets(prefix, job))
-            for rung, job in zip(view.picture.rungs if view.picture else (), jobs, strict=True)
-        )
+        jobs, oldest, shipped = rung_jobs(view), None, tuple[Shipped, ...]()
+        if view.picture:
+            oldest = self._assets(prefix, oldest_job(view))[-1]
+            made = [
+                Shipped(rung, self._assets(prefix, job))
+                for rung, job in zip(view.picture.rungs, jobs, strict=False)
+            ]
+            shipped = _worth_shipping(made, oldest)
         average = self._results[jobs[0]].average if jobs else fallback
         judged = self._legibility.get(view)
         clip = self._clip(prefix, backdrop, self._clips.get(view))
         scrim = judged.scrim if judged else None
         is_covered = bool(clip or backdrop.hosted or backdrop.is_element)
-        return Shown(view, view.slot.behind or average, scrim, shipped, clip, is_covered)
+        behind = view.slot.behind or average
+        return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
 
     def _clip(self, prefix: str, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
         if made is None or backdrop.clip is None:
@@ -158,14 +171,11 @@ class Naming:
         )
 
     def _assets(self, prefix: str, job: Job) -> tuple[Asset, ...]:
-        return tuple(
-            self._asset(prefix, job, made) for made in worth_keeping(self._results[job].files)
-        )
+        return tuple(self._asset(prefix, made) for made in worth_keeping(self._results[job].files))
 
-    def _asset(self, prefix: str, job: Job, made: Made) -> Asset:
+    def _asset(self, prefix: str, made: Made) -> Asset:
         digest = hashlib.sha256(made.content).hexdigest()
-        is_drawing = made.format is FileFormat.SVG
-        width, height = job.area.size.rounded if is_drawing else job.size
+        width, height = made.size
         name = f"{prefix}-{width}x{height}-{digest[:8]}.{made.format.ending}"
         name = self._names.setdefault(digest, name)
         self._files[name] = made.content

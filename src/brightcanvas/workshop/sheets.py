@@ -19,7 +19,7 @@ from brightcanvas.tone.average import average_colour
 from brightcanvas.tone.resample import resize
 from brightcanvas.tone.treatments import treated
 from brightcanvas.workshop.document import file_facts
-from brightcanvas.workshop.legibility import judge, judged_rung, letters_of
+from brightcanvas.workshop.legibility import judge, judged_job, letters_of
 from brightcanvas.workshop.making import prepared, read_source
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.stamp import STORE_FOLDER
@@ -80,9 +80,9 @@ def _find_spot(view: View, picture: Picture, source: Raster) -> Spot | None:
     letters = letters_of(view)
     if letters is None:
         return None
-    rung = picture.rungs[judged_rung(picture, letters)]
-    resized = resize(source, picture.cut.area, rung.width, rung.height)
-    shipped = treated(resized, picture.tone, rung.width / picture.drawn)
+    job = judged_job(view, letters)
+    resized = resize(source, picture.cut.area, *job.size)
+    shipped = treated(resized, picture.tone, job.css_px)
     judged = judge(view, picture, shipped, view.slot.behind or average_colour(shipped))
     if judged is None:
         return None

@@ -1,0 +1,83 @@
+"""How scores fall with each codec's quality: the figures of ``weight.ladders``.
+
+    python -m bench.curves             the demo's photographs
+    python -m bench.curves FOLDER      every picture in a folder
+
+Prints, for each codec, the means over the pictures of the natural logarithm of 1 - score at the
+qualities that its ladder lists, and how far single pictures lie from that curve once it is
+shifted to meet them.
+"""
+
+from __future__ import annotations
+
+import os
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+import sys
+from pathlib import Path
+
+import numpy as np
+
+from brightcanvas.basics.shapes import Rect
+from brightcanvas.media.encode import encode
+from brightcanvas.media.pictures import decode, read_picture
+from brightcanvas.tone.resample import resize
+from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, FULL_JPEG, JPEG, WEBP, Ladder
+from brightcanvas.weight.likeness import Original, Viewing
+from brightcanvas.weight.search import log_unlikeness
+
+DEMO = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sources"
+PHOTOGRAPHS = ("mill-at-dusk.jpg", "bakery.jpg")
+ACROSS = 900
+DENSITIES = (1.0, 1.7)
+
+
+def originals(sources: list[Path]) -> list[Original]:
+    """Every picture, as it is seen at each density; the pixels are kept beside."""
+    found = []
+    for source in sources:
+        picture = read_picture(source)
+        area = Rect(0, 0, picture.size.width, picture.size.height)
+        small = resize(picture, area, ACROSS, round(ACROSS / picture.size.aspect))
+        found += [(small, Original(small, Viewing(density))) for density in DENSITIES]
+    return found
+
+
+def heights(ladder: Ladder, pictures: list, *, draft: bool) -> np.ndarray:
+    """Logarithms of the unlikeness, of shape (pictures, qualities)."""
+    return np.array(
+        [
+            [
+                log_unlikeness(
+                    original.score(
+                        decode(encode(picture, ladder.encoding(quality, draft=draft)))
+                    ).figure
+                )
+                for quality in ladder.qualities
+            ]
+            for picture, original in pictures
+        ]
+    )
+
+
+def main() -> None:
+    """Print everything."""
+    if len(sys.argv) > 1:
+        sources = sorted(path for path in Path(sys.argv[1]).iterdir() if path.is_file())
+    else:
+        sources = [DEMO / name for name in PHOTOGRAPHS]
+    pictures = originals(sources)
+    for ladder in (AVIF, WEBP, JPEG, EVEN_JPEG, FULL_JPEG):
+        final = heights(ladder, pictures, draft=False)
+        mean = final.mean(axis=0)
+        away = (final - mean) - (final - mean).mean(axis=1, keepdims=True)
+        told = ", ".join(f"{one:.2f}" for one in mean)
+        print(f"{ladder.name}: {told}; shapes differ by {away.std():.3f}")
+        if ladder is AVIF:
+            moved = heights(ladder, pictures, draft=True) - final
+            print(f"  quick trials lie {moved.mean():+.3f} higher, give or take {moved.std():.3f}")
+
+
+if __name__ == "__main__":
+    main()

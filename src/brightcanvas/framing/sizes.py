@@ -1,0 +1,309 @@
+"""Sizes: the pixel sizes in which a cut is shipped, by what they save.
+
+Browsers choose among candidates of 1x, 2x and 3x alike (the smallest that is dense enough, else
+the densest), so screens of one part fall into three classes, and a part has one to three sizes.
+A size exists only if the bytes that it saves, times the share of people who save them, are worth
+its price. Each is as large as most of the screens that get it need; on dense screens a few px less
+are not seen.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import lru_cache
+from itertools import pairwise
+
+from brightcanvas.basics.fits import Fit
+from brightcanvas.basics.shapes import Size
+from brightcanvas.framing.screens import UsualScreen, quantile
+from brightcanvas.framing.stages import Sight, Stage
+from brightcanvas.framing.weights import USUAL_WEIGHTS, Weights
+from brightcanvas.framing.windows import window_size
+
+CLASSES = (1, 2, 3)
+"""The densities that candidates are written with."""
+
+GROUPINGS: tuple[tuple[tuple[int, ...], ...], ...] = (
+    ((1, 2, 3),),
+    ((1,), (2, 3)),
+    ((1, 2), (3,)),
+    ((1,), (2,), (3,)),
+)
+"""Every way in which the classes can share sizes, with as many sizes as groups."""
+
+FULLY_SERVED, MOSTLY_SERVED = 0.9, 0.66
+"""The share of a size's screens that have all the px they need: of plain screens, and of dense
+ones, on which a few px less are not seen."""
+
+LEAST_SERVED = 0.75
+"""Of the px that they need, what all usual screens have at least: 1.5 to a CSS px on a screen of
+2."""
+
+DENSE = 1.5
+
+BOUND = 4.0
+"""No window gets more than this many times the bytes of its own exact file."""
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """The screen at which the largest size has fewer px than are shown."""
+
+    sight: Sight
+    density: float
+    needed_width: int
+    """Px across that the screen shows of the whole cut."""
+
+
+@dataclass(frozen=True)
+class Rung:
+    """One size of a cut."""
+
+    width: int
+    height: int
+    """Px, one to one: as large as most of its screens need. The file may have fewer px where
+    the score as displayed is reached all the same."""
+    label: int
+    """The density that its candidate is written with: 1, 2 or 3."""
+    density: float
+    """Px of it that make a CSS px on the usual screen that shows it largest."""
+
+
+@dataclass(frozen=True)
+class Demand:
+    """Everything that decides how many px are needed."""
+
+    cut: Size
+    """In source px."""
+    stage: Stage
+    fit: Fit
+    usual: tuple[UsualScreen, ...] = ()
+    """Those of the stage."""
+    densest: float = 2.0
+    """Screens of a higher density get no more px than this one."""
+    price: float = 300.0
+    """Bytes that a size has to save the average visit."""
+    weights: Weights = USUAL_WEIGHTS
+    source: Size | None = None
+    """What the cut is made of, in px; None: the cut is all of it."""
+    bound: float = BOUND
+
+    @property
+    def fraction(self) -> float:
+        """Of the source's area that the cut is."""
+        source = self.source or self.cut
+        return self.cut.width * self.cut.height / (source.width * source.height)
+
+    def needed(self, box: Size) -> float:
+        """Px across at density 1 at which a box draws the whole cut."""
+        return self.fit.drawn_width(self.cut.aspect, box)
+
+    def drawn(self, viewport: Size) -> float:
+        """CSS px across at which a window draws the whole cut."""
+        return self.needed(self.stage.element.box(viewport, grown=True))
+
+    def bytes(self, width: float, density: float) -> float:
+        """Foretold of a file so many px across."""
+        return self.weights.bytes(width * width / self.cut.aspect, density, self.fraction)
+
+
+@dataclass(frozen=True)
+class Sizes:
+    """The sizes of a part, and what they cost the average visit."""
+
+    rungs: tuple[Rung, ...]
+    """The least dense first."""
+    load: float
+    """Bytes, times the share of those who load them."""
+    price: float
+    """Of the files, in the same unit."""
+
+    @property
+    def cost(self) -> float:
+        """What the choice of sizes makes least."""
+        return self.load + self.price
+
+
+def class_of(density: float) -> int:
+    """Which candidate a screen takes, if there is one for each class."""
+    return 1 if density <= 1 else 2 if density <= 2 else 3
+
+
+def rung_for(rungs: Sequence[Rung], density: float) -> Rung:
+    """The size that a browser takes: the smallest that is dense enough, else the densest."""
+    enough = (one for one in rungs if one.label >= density)
+    return next(enough, rungs[-1])
+
+
+@lru_cache(maxsize=4096)
+def sizes_for(demand: Demand) -> Sizes:
+    """The sizes that cost the usual screens least, price included, within the bound.
+
+    All ways of sharing are tried; where none keeps to the bound, the one with most sizes serves.
+    """
+    tried = list(_tried(demand))
+    within = [one for one in tried if worst_excess(demand, one.rungs)[0] <= demand.bound]
+    if not within:
+        return max(tried, key=lambda one: len(one.rungs))
+    return min(within, key=lambda one: one.cost)
+
+
+def _tried(demand: Demand) -> Iterator[Sizes]:
+    """Each way of sharing that gives every group somebody, and px in rising order."""
+    present = {class_of(one.density) for one in demand.usual}
+    for grouping in GROUPINGS:
+        is_filled = all(present & set(group) for group in grouping)
+        if is_filled or len(grouping) == 1:
+            sizes = _sizes(demand, grouping)
+            if all(one.width < two.width for one, two in pairwise(sizes.rungs)):
+                yield sizes
+
+
+def _sizes(demand: Demand, grouping: Sequence[tuple[int, ...]]) -> Sizes:
+    rungs, load = list[Rung](), 0.0
+    for group in grouping:
+        screens = [one for one in demand.usual if class_of(one.density) in group]
+        is_last = group is grouping[-1]
+        rung = _rung(demand, screens, group[0] if is_last else group[-1])
+        load += sum(one.share * _felt(demand, rung, one) for one in screens)
+        rungs.append(rung)
+    return Sizes(tuple(rungs), load, demand.price * len(rungs))
+
+
+def _felt(demand: Demand, rung: Rung, screen: UsualScreen) -> float:
+    """The bytes that a screen loads; those beyond a fair measure count more.
+
+    So no kind of screen pays for the others.
+    """
+    loaded = demand.bytes(rung.width, rung.density)
+    return loaded + UNFAIR * max(0.0, loaded - FAIR * exact_bytes(demand, screen))
+
+
+def exact_bytes(demand: Demand, screen: UsualScreen) -> float:
+    """Foretold of a file that has just what a screen shows of the cut, as far as there are px."""
+    box = demand.stage.element.box(screen.viewport, grown=True)
+    density, drawn = _capped(demand, screen), demand.needed(box)
+    visible = box.width * box.height / (drawn * drawn / demand.cut.aspect)
+    whole = demand.bytes(min(drawn * density, demand.cut.width), density)
+    return whole * min(visible, 1.0)
+
+
+FAIR, UNFAIR = 1.15, 2.0
+"""Times its own exact file that a screen may load, and how much more counts what goes beyond."""
+
+
+def _rung(demand: Demand, screens: Sequence[UsualScreen], label: int) -> Rung:
+    """As large as most of the screens need; without any, as the largest window at 1x needs."""
+    if not screens:
+        drawn = max(demand.needed(sight.box) for sight in demand.stage.corners)
+        return _sized(demand, drawn, drawn, label)
+    needs = [(demand.drawn(one.viewport) * _capped(demand, one), one.share) for one in screens]
+    wanted = max(
+        quantile(needs, served_share(screens)), LEAST_SERVED * max(need for need, _ in needs)
+    )
+    return _sized(demand, wanted, max(demand.drawn(one.viewport) for one in screens), label)
+
+
+def served_share(screens: Sequence[UsualScreen]) -> float:
+    """How many (0..1) of some screens have to have all the px that they need."""
+    dense = sum(one.share for one in screens if one.density >= DENSE)
+    is_dense = dense > sum(one.share for one in screens) / 2
+    return MOSTLY_SERVED if is_dense else FULLY_SERVED
+
+
+def _sized(demand: Demand, wanted: float, drawn: float, label: int) -> Rung:
+    """A size of about the wanted px across, as far as the cut has them.
+
+    Args:
+        demand: of the part.
+        wanted: px across.
+        drawn: CSS px across at which the largest of its screens draws the cut.
+        label: of its candidate.
+    """
+    width = min(math.ceil(round(wanted, 6)), max(1, math.floor(demand.cut.width + 1e-6)))
+    return Rung(width, max(1, round(width / demand.cut.aspect)), label, round(width / drawn, 4))
+
+
+def _capped(demand: Demand, screen: UsualScreen) -> float:
+    return min(screen.density, demand.densest)
+
+
+def worst_excess(demand: Demand, rungs: Sequence[Rung]) -> tuple[float, Sight, float]:
+    """How many times the bytes of its own exact file a window gets at most; which, how dense.
+
+    The least needy window of each class is at a corner of the stage.
+    """
+    least = min(demand.stage.corners, key=lambda sight: demand.needed(sight.box))
+    drawn = demand.needed(least.box)
+    worst = (0.0, least, 1.0)
+    for density in CLASSES:
+        rung = rung_for(rungs, density)
+        exact = demand.bytes(drawn * min(density, demand.densest), min(density, demand.densest))
+        excess = demand.bytes(rung.width, rung.density) / exact
+        worst = max(worst, (excess, least, float(density)), key=lambda one: one[0])
+    return worst
+
+
+BLUR = 6.0
+"""How many times the bytes that it lacks a screen pays which gets too few px: what gives way gives
+way where few people are, but not for the sake of a few bytes."""
+
+
+def blurred(demand: Demand, rungs: Sequence[Rung]) -> float:
+    """What it costs the usual screens to lack px, in bytes for the average visit.
+
+    Only px count that a crop of their own would have.
+    """
+    source, cost = demand.source or demand.cut, 0.0
+    for one in demand.usual:
+        box, density = demand.stage.element.box(one.viewport, grown=True), _capped(demand, one)
+        there = min(density, window_size(source, box.aspect).width / box.width)
+        drawn = demand.needed(box)
+        lacking = WELL_SERVED - rung_for(rungs, one.density).width / (drawn * there)
+        if lacking > ROUNDING:
+            cost += one.share * BLUR * lacking * demand.bytes(drawn * there, there)
+    return cost
+
+
+WELL_SERVED = 0.9
+"""Of the px that a screen needs: fewer are told from all of them."""
+
+ROUNDING = 0.01
+"""Share of the px that whole px may cost."""
+
+
+def shortfall_of(demand: Demand, rungs: Sequence[Rung]) -> Shortfall | None:
+    """The usual screen that lacks most px because the source has no more; None without one."""
+    widest = rungs[-1].width
+    if widest + 1 < demand.cut.width:
+        return None
+    needs = [(demand.drawn(one.viewport) * _capped(demand, one), one) for one in demand.usual]
+    needed, screen = max(needs, key=lambda one: one[0], default=(0.0, None))
+    if screen is None or math.ceil(round(needed, 6)) <= widest:
+        return None
+    sight = demand.stage.sight(screen.viewport)
+    return Shortfall(sight, _capped(demand, screen), math.ceil(needed))
+
+
+def leanest_aspect(demand: Demand, source: Size) -> float | None:
+    """The shape of a cut with which the usual screens load least; None without any.
+
+    Wider than a box, a cut's sides are cut off there; narrower, its top and bottom. Between the
+    boxes' own shapes the bytes follow smooth curves, so those and their middles are tried.
+
+    Args:
+        demand: whose cut is still open.
+        source: in px; cuts are taken as large as it has them.
+    """
+    boxes = (demand.stage.element.box(one.viewport, grown=True) for one in demand.usual)
+    own = sorted({round(box.aspect, 3) for box in boxes})
+    middles = [math.sqrt(one * two) for one, two in pairwise(own)]
+
+    def cost(aspect: float) -> float:
+        tried = replace(demand, cut=window_size(source, aspect), source=source)
+        sizes = sizes_for(tried)
+        return sizes.cost + blurred(tried, sizes.rungs)
+
+    return min((*own, *middles), key=cost, default=None)

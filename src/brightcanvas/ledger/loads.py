@@ -1,0 +1,64 @@
+"""What single screens load of a record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from brightcanvas.framing.screens import UsualScreen
+from brightcanvas.framing.sizes import rung_for
+from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
+
+TOLD_SCREENS = 3
+"""How many screens a summary tells of."""
+
+
+@dataclass(frozen=True)
+class Load:
+    """What one screen loads of one backdrop."""
+
+    picture: Asset | None
+    """None: the colour alone."""
+    clip: int
+    """Bytes of the clip that plays there."""
+
+    @property
+    def bytes(self) -> int:
+        """All of it."""
+        return self.clip + (self.picture.bytes if self.picture else 0)
+
+
+def told_screens(usual: Sequence[UsualScreen]) -> tuple[UsualScreen, ...]:
+    """One screen of each kind: of each name the one with the largest share, narrowest first.
+
+    A phone, a tablet and a laptop if the table has them; else the kinds with the largest shares.
+    """
+    kinds: dict[str, list[UsualScreen]] = {}
+    for one in usual:
+        kinds.setdefault(one.name, []).append(one)
+    named: list[str] = [kind for kind in ("phone", "tablet", "laptop") if kind in kinds]
+    if len(named) < TOLD_SCREENS:
+        named = sorted(kinds, key=lambda kind: -sum(one.share for one in kinds[kind]))
+    best = (max(kinds[kind], key=lambda one: one.share) for kind in named[:TOLD_SCREENS])
+    return tuple(sorted(best, key=lambda one: one.viewport.width))
+
+
+def shown_on(record: BackdropRecord, screen: UsualScreen) -> Shown | None:
+    """The part of a backdrop that a screen is in."""
+    width = screen.viewport.width
+    for shown in record.shown:
+        part = shown.view.slot.breakpoint
+        is_in = part.widths.low <= width < part.widths.high
+        if is_in and part.orientation in (None, screen.orientation):
+            return shown
+    return None
+
+
+def load_of(record: BackdropRecord, screen: UsualScreen) -> Load:
+    """What a screen loads, in a browser that knows the newest formats."""
+    shown = shown_on(record, screen)
+    if shown is None or not shown.shipped:
+        return Load(None, 0)
+    rung = rung_for([one.rung for one in shown.shipped], screen.density)
+    shipped = next(one for one in shown.shipped if one.rung == rung)
+    return Load(shipped.assets[0], shown.clip.assets[0].bytes if shown.clip else 0)

@@ -1,0 +1,179 @@
+"""Drafts: quick files for looking, in a folder of their own, marked as what they are.
+
+A draft has the cuts, the rules and the scrims of the final files, but one quick JPEG for each
+part, made of a reduced copy of its source that is kept from the first time on. Nothing of it is
+measured, so it has no promises but those of the framing, and its pages say so.
+"""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.basics.colours import Colour
+from brightcanvas.basics.formats import Encoding, FileFormat
+from brightcanvas.basics.raster import Raster
+from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.brief.model import Brief
+from brightcanvas.framing.sizes import Rung
+from brightcanvas.ledger.addresses import BESIDE
+from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.media.encode import encode
+from brightcanvas.media.pictures import decode
+from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.promises.checking import check_all
+from brightcanvas.rules.hints import hints
+from brightcanvas.rules.markup import markup
+from brightcanvas.rules.page import try_page
+from brightcanvas.rules.stylesheet import stylesheet
+from brightcanvas.tone.average import average_colour
+from brightcanvas.tone.resample import resize
+from brightcanvas.tone.treatments import treated
+from brightcanvas.workshop.building import plan_as_built
+from brightcanvas.workshop.document import ledger_text
+from brightcanvas.workshop.jobs import identity_of
+from brightcanvas.workshop.legibility import judge
+from brightcanvas.workshop.making import prepared, read_source
+from brightcanvas.workshop.posters import with_posters
+from brightcanvas.workshop.publishing import LEDGER, publish
+from brightcanvas.workshop.stamp import STORE_FOLDER
+from brightcanvas.workshop.store import Store, key_of
+
+REDUCED = 1600
+"""Px across of the copy of a source that drafts are made of."""
+
+WIDEST = 1440
+"""Px across of a draft's files, at most."""
+
+COPY = Encoding(FileFormat.JPEG, quality=92, draft=True, full_colour=True)
+QUICK = Encoding(FileFormat.JPEG, quality=70, draft=True)
+WHITE = Colour(1, 1, 1)
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A draft that was made."""
+
+    folder: Path
+    page: Path
+    ledger: str
+
+
+def draft(brief: Brief, limit: float) -> Draft:
+    """Make a draft of everything that a brief asks for, beside the final files.
+
+    Raises:
+        BrightCanvasError: nothing is written then.
+    """
+    folder = brief.path.parent / STORE_FOLDER
+    drafter = _Drafter(Store(folder))
+    plan = with_posters(plan_as_built(brief, limit), drafter.store)
+    record = Record(
+        brief.title, BESIDE, tuple(drafter.backdrop(one) for one in plan.backdrops), brief.layer
+    )
+    files = drafter.files | _rules(record)
+    ledger = ledger_text(record, check_all(plan), files, is_draft=True)
+    output = folder_of(brief)
+    publish(output, files | {LEDGER: ledger.encode()}, folder / "drafting.json")
+    return Draft(output, output / TRY_PAGE, ledger)
+
+
+TRY_PAGE = "try-it.html"
+
+
+def folder_of(brief: Brief) -> Path:
+    """Where a brief's draft is: never among its final files."""
+    return brief.output.with_name(f"{brief.output.name}-draft")
+
+
+def _rules(record: Record) -> dict[str, bytes]:
+    texts = {
+        "backdrops.css": f"/* A draft: not for publishing. */\n{stylesheet(record, BESIDE)}",
+        "head.html": hints(record, BESIDE),
+        "markup.html": "\n".join(markup(one, BESIDE) for one in record.backdrops),
+        TRY_PAGE: try_page(record, is_draft=True),
+    }
+    return {name: text.encode() for name, text in texts.items()}
+
+
+class _Drafter:
+    """Makes the files of one draft."""
+
+    def __init__(self, store: Store) -> None:
+        self.store = store
+        self._copies: dict[str, Raster] = {}
+        self.files: dict[str, bytes] = {}
+
+    def backdrop(self, one: BackdropPlan) -> BackdropRecord:
+        """One backdrop, with one file for each part; clips show their still."""
+        backdrop = one.backdrop
+        return BackdropRecord(
+            backdrop.name, backdrop.element, backdrop.first_view,
+            tuple(self._shown(backdrop.name, view) for view in one.views),
+            None, backdrop.is_element, backdrop.alternative, backdrop.force,
+        )  # fmt: skip
+
+    def _shown(self, name: str, view: View) -> Shown:
+        picture = view.picture
+        if picture is None:
+            return Shown(view, view.slot.behind or WHITE, None, ())
+        pixels = self._pixels(picture)
+        behind = view.slot.behind or average_colour(pixels)
+        judged = judge(view, picture, pixels, behind)
+        asset = self._asset(f"{name}-{view.slot.breakpoint.full_name}-draft", pixels)
+        rung = Rung(asset.width, asset.height, 1, 1.0)
+        scrim = judged.scrim if judged else None
+        return Shown(view, behind, scrim, (Shipped(rung, (asset,)),), asset)
+
+    def _asset(self, prefix: str, pixels: Raster) -> Asset:
+        kind = QUICK
+        if pixels.has_alpha:
+            kind = Encoding(FileFormat.PNG, lossless=True)
+        content = encode(pixels, kind)
+        digest = hashlib.sha256(content).hexdigest()
+        width, height = pixels.size.rounded
+        file = f"{prefix}-{width}x{height}-{digest[:8]}.{kind.format.ending}"
+        self.files[file] = content
+        return Asset(
+            file, kind.format, width, height, len(content), digest, 0.0, 0.0, (0.5, 0.5),
+            "a draft: not measured",
+        )  # fmt: skip
+
+    def _pixels(self, picture: Picture) -> Raster:
+        copy, area = self._copy(picture), picture.cut.area
+        scale = copy.size.width / picture.size.width
+        part = area.scaled(Size(scale, copy.size.height / picture.size.height))
+        across = min(picture.rungs[0].width, WIDEST, max(1, round(part.width)))
+        down = max(1, round(across / area.size.aspect))
+        inside = Rect(
+            part.left, part.top, min(part.right, copy.size.width), min(part.bottom,
+            copy.size.height),
+        )  # fmt: skip
+        return treated(resize(copy, inside, across, down), picture.tone, across / picture.drawn)
+
+    def _copy(self, picture: Picture) -> Raster:
+        """The reduced copy of a prepared source, made when it is first seen."""
+        second = picture.offer.poster_at or 0.0
+        key = key_of(work="copy", **identity_of(picture.facts, second, picture.preparation))
+        if key not in self._copies:
+            kept = self.store.find(key)
+            if kept is None:
+                kept = encode(_reduced(picture, second), _copy_encoding(picture))
+                self.store.keep(key, kept)
+            self._copies[key] = decode(kept)
+        return self._copies[key]
+
+
+def _copy_encoding(picture: Picture) -> Encoding:
+    has_alpha = picture.facts.has_alpha
+    return Encoding(FileFormat.WEBP, lossless=True) if has_alpha else COPY
+
+
+def _reduced(picture: Picture, second: float) -> Raster:
+    source = prepared(read_source(picture.facts, second), picture.preparation)
+    width, height = source.size.rounded
+    if width <= REDUCED:
+        return source
+    down = max(1, round(height * REDUCED / width))
+    return resize(source, Rect(0, 0, width, height), REDUCED, down)
