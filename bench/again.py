@@ -1,4 +1,4 @@
-"""What the second round costs: nothing changed, and one subject of fifty moved.
+"""What the second round costs: nothing changed, one subject of fifty moved, and a draft.
 
 Times are whole processes, turn by turn with the floor: starting Python with NumPy imported.
 """
@@ -52,8 +52,40 @@ def files(folder: Path) -> dict[str, int]:
     return {path.name: path.stat().st_mtime_ns for path in found}
 
 
+LARGE = (5120, 2880)
+DRAFTS = 5
+BRIEF = """[[backdrop]]
+source = "large.jpg"
+element = ".a"
+height = "80svh"
+subject = {{ box = [{left:g}, 0.3, {right:g}, 0.7] }}
+"""
+
+
+def drafts() -> None:
+    """Print how long a draft takes after a save, of a source that was seen once before."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        rng = np.random.default_rng(4)
+        coarse = Image.fromarray(rng.integers(0, 256, (72, 128, 3), np.uint8))
+        coarse.resize(LARGE, Image.Resampling.BICUBIC).save(folder / "large.jpg", quality=90)
+        brief, took = folder / "brief.toml", list[float]()
+        for turn in range(DRAFTS + 1):
+            left = 0.2 + 0.03 * turn
+            brief.write_text(BRIEF.format(left=left, right=left + 0.1), encoding="utf-8")
+            command = (sys.executable, "-m", "brightcanvas", "build", str(brief), "--draft")
+            took.append(seconds(*command))
+        again = took[1:]
+        print(
+            f"a draft of {LARGE[0] * LARGE[1] / 1e6:.0f} megapixels: the first {took[0]:.1f} s,"
+            f" after a save {statistics.median(again):.2f} s ({min(again):.2f} to"
+            f" {max(again):.2f}); bar: 1.5 s"
+        )
+
+
 def main() -> None:
-    """Print the ratio, and what a moved subject made anew."""
+    """Print the ratio, what a moved subject made anew, and the time of a draft."""
+    drafts()
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         brief = set_up(folder)

@@ -11,8 +11,10 @@ from brightcanvas.basics.colours import parse_colour
 from brightcanvas.basics.fits import Cover
 from brightcanvas.basics.heights import parse_height
 from brightcanvas.basics.legible import Letters, ScrimWish
+from brightcanvas.basics.prices import PRICES
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect, Size, Span
+from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
@@ -21,7 +23,7 @@ from brightcanvas.media.kinds import JPEG
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
 from brightcanvas.tone.resample import resize
-from brightcanvas.workshop.legibility import judge, judged_rung, letters_of
+from brightcanvas.workshop.legibility import judge, judged_job, letters_of
 
 SIZE = Size(6000, 4000)
 EDGES = ((0.0, 640.0), (640.0, 1100.0), (1100.0, float("inf")))
@@ -47,8 +49,8 @@ def slot(low: float, high: float, offer: Offer) -> Slot:
         width=FULL_WIDTH,
         growth=0.0,
         drift=0.0,
-        quality="everyday",
-        target=0.965,
+        quality=DEFAULT_LEVEL,
+        target=LEVELS[DEFAULT_LEVEL],
         formats=FORMATS,
         behind=None,
     )
@@ -60,7 +62,12 @@ def main() -> None:
     slots = tuple(slot(low, high, Offer(path)) for low, high in EDGES)
     backdrop = Backdrop("a", ".a", first_view=False, slots=slots)
     facts = {path: SourceFacts(path, JPEG, SIZE, has_alpha=False, bytes=1, digest="")}
-    plan = plan_with(Brief(path, "", path, "", 2560, 2.0, 1.6, 0, "", (), (backdrop,)), facts)
+    brief = Brief(
+        path=path, title="", output=path, address="", widest=2560, densest=2.0,
+        price=PRICES["balanced"], most_parts=1, is_strict=False, room=0, digest="", screens=(),
+        backdrops=(backdrop,),
+    )  # fmt: skip
+    plan = plan_with(brief, facts)
     codes = np.random.default_rng(1).integers(0, 256, (400, 600, 3), np.uint8)
     source = Raster(np.repeat(np.repeat(codes, 10, 0), 10, 1))
     grey = parse_colour("#808080")
@@ -70,14 +77,13 @@ def main() -> None:
         cut = view.picture.cut.area
         letters = letters_of(view)
         assert letters is not None
-        rung = view.picture.rungs[judged_rung(view.picture, letters)]
-        shipped = resize(source, cut, rung.width, rung.height)
+        shipped = resize(source, cut, *judged_job(view, letters).size)
         begin = time.perf_counter()
         judge(view, view.picture, shipped, grey)
         total += time.perf_counter() - begin
     print(
         f"{len(plan.views)} stages of a 24 megapixel source: {total * 1000:.0f} ms, once their"
-        " rungs are there; bar: 150 ms"
+        " sizes are there; bar: 150 ms"
     )
 
 

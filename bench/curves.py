@@ -18,7 +18,9 @@ import sys
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
+from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import decode, read_picture
@@ -33,9 +35,12 @@ ACROSS = 900
 DENSITIES = (1.0, 1.7)
 
 
-def originals(sources: list[Path]) -> list[Original]:
+Pictures = list[tuple[Raster, Original]]
+
+
+def originals(sources: list[Path]) -> Pictures:
     """Every picture, as it is seen at each density; the pixels are kept beside."""
-    found = []
+    found = Pictures()
     for source in sources:
         picture = read_picture(source)
         area = Rect(0, 0, picture.size.width, picture.size.height)
@@ -44,7 +49,7 @@ def originals(sources: list[Path]) -> list[Original]:
     return found
 
 
-def heights(ladder: Ladder, pictures: list, *, draft: bool) -> np.ndarray:
+def heights(ladder: Ladder, pictures: Pictures, *, draft: bool) -> NDArray[np.float64]:
     """Logarithms of the unlikeness, of shape (pictures, qualities)."""
     return np.array(
         [

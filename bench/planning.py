@@ -13,15 +13,15 @@ import time
 import tracemalloc
 from pathlib import Path
 
-from brightcanvas.framing.rungs import rungs_for
-
 from brightcanvas.basics.fits import Cover
 from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.prices import PRICES
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
+from brightcanvas.framing.sizes import sizes_for
 from brightcanvas.framing.stages import stage_of
 from brightcanvas.media.kinds import JPEG
 from brightcanvas.media.survey import SourceFacts
@@ -44,7 +44,12 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
         size = Size(width, width / ASPECTS[number % len(ASPECTS)])
         facts[path] = SourceFacts(path, JPEG, size, has_alpha=False, bytes=1, digest=str(number))
         backdrops.append(_backdrop(number, path, chance))
-    return Brief(Path("b.toml"), "", Path(), "", 2560, 2.0, 1.6, 0, "", (), tuple(backdrops)), facts
+    brief = Brief(
+        path=Path("b.toml"), title="", output=Path(), address="", widest=2560, densest=2.0,
+        price=PRICES["balanced"], most_parts=None, is_strict=False, room=0, digest="", screens=(),
+        backdrops=tuple(backdrops),
+    )  # fmt: skip
+    return brief, facts
 
 
 def _backdrop(number: int, path: Path, chance: random.Random) -> Backdrop:
@@ -78,7 +83,7 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         growth=0.0,
         drift=0.0,
         quality="everyday",
-        target=0.965,
+        target=0.955,
         formats=FORMATS,
         behind=None,
     )
@@ -90,7 +95,7 @@ def main() -> None:
     seconds = []
     for _ in range(3):
         stage_of.cache_clear()
-        rungs_for.cache_clear()
+        sizes_for.cache_clear()
         begin = time.perf_counter()
         plan = plan_with(brief, facts)
         seconds.append(time.perf_counter() - begin)

@@ -159,12 +159,14 @@ def measure(source: Path) -> Row:
         record = outcome.record.backdrops[0]
         loads = {one.name: load_of(record, one).bytes / hand.bytes[one.name] for one in SCREENS}
         output = outcome.plan.brief.output
-        sizes = [(output / one).stat().st_size for one in ("backdrops.css", "head.html")]
+        sheet, hints = ((output / one).stat().st_size for one in ("backdrops.css", "head.html"))
         links = len(header_lines(all_links(outcome.record)))
         nudged, _ = spent(lambda: build_in(folder, source, NUDGE))
     assets = outcome.record.assets
     total = sum(one.bytes for one in assets)
-    return Row(len(assets), total, cpu / hand.cpu, nudged / hand.cpu, loads, scores, *sizes, links)
+    return Row(
+        len(assets), total, cpu / hand.cpu, nudged / hand.cpu, loads, scores, sheet, hints, links
+    )
 
 
 def told(name: str, row: Row) -> str:

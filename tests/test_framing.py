@@ -67,7 +67,7 @@ def test_the_subject_keeps_its_place_where_nothing_forces_it(
     for aspect in (span.low, span.high):
         window = cut.seen_at(aspect)
         place = (point.left - window.left) / window.width
-        assert math.isclose(place, centre.x, abs_tol=1 / LATTICE)
+        assert math.isclose(place, centre.x, abs_tol=width / LATTICE / window.width)
 
 
 def test_a_stated_position_is_kept() -> None:

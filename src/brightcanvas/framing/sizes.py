@@ -102,7 +102,7 @@ class Demand:
 
     def drawn(self, viewport: Size) -> float:
         """CSS px across at which a window draws the whole cut."""
-        return self.needed(self.stage.element.box(viewport, grown=True))
+        return self.needed(self.stage.grown_box(viewport))
 
     def bytes(self, width: float, density: float) -> float:
         """Foretold of a file so many px across."""
@@ -183,7 +183,7 @@ def _felt(demand: Demand, rung: Rung, screen: UsualScreen) -> float:
 
 def exact_bytes(demand: Demand, screen: UsualScreen) -> float:
     """Foretold of a file that has just what a screen shows of the cut, as far as there are px."""
-    box = demand.stage.element.box(screen.viewport, grown=True)
+    box = demand.stage.grown_box(screen.viewport)
     density, drawn = _capped(demand, screen), demand.needed(box)
     visible = box.width * box.height / (drawn * drawn / demand.cut.aspect)
     whole = demand.bytes(min(drawn * density, demand.cut.width), density)
@@ -258,7 +258,7 @@ def blurred(demand: Demand, rungs: Sequence[Rung]) -> float:
     """
     source, cost = demand.source or demand.cut, 0.0
     for one in demand.usual:
-        box, density = demand.stage.element.box(one.viewport, grown=True), _capped(demand, one)
+        box, density = demand.stage.grown_box(one.viewport), _capped(demand, one)
         there = min(density, window_size(source, box.aspect).width / box.width)
         drawn = demand.needed(box)
         lacking = WELL_SERVED - rung_for(rungs, one.density).width / (drawn * there)
@@ -290,20 +290,29 @@ def shortfall_of(demand: Demand, rungs: Sequence[Rung]) -> Shortfall | None:
 def leanest_aspect(demand: Demand, source: Size) -> float | None:
     """The shape of a cut with which the usual screens load least; None without any.
 
-    Wider than a box, a cut's sides are cut off there; narrower, its top and bottom. Between the
-    boxes' own shapes the bytes follow smooth curves, so those and their middles are tried.
+    Wider than a box, a cut's sides are cut off there; narrower, its top and bottom. The boxes' own
+    shapes are tried, evenly spread where there are many.
 
     Args:
         demand: whose cut is still open.
         source: in px; cuts are taken as large as it has them.
     """
-    boxes = (demand.stage.element.box(one.viewport, grown=True) for one in demand.usual)
+    boxes = (demand.stage.grown_box(one.viewport) for one in demand.usual)
     own = sorted({round(box.aspect, 3) for box in boxes})
-    middles = [math.sqrt(one * two) for one, two in pairwise(own)]
 
     def cost(aspect: float) -> float:
         tried = replace(demand, cut=window_size(source, aspect), source=source)
         sizes = sizes_for(tried)
         return sizes.cost + blurred(tried, sizes.rungs)
 
-    return min((*own, *middles), key=cost, default=None)
+    return min(_spread(own), key=cost, default=None)
+
+
+TRIED_ASPECTS = 7
+
+
+def _spread(values: Sequence[float]) -> list[float]:
+    """Some of the values, evenly spread over all of them."""
+    count = min(len(values), TRIED_ASPECTS)
+    last = len(values) - 1
+    return [values[round(number * last / max(count - 1, 1))] for number in range(count)]

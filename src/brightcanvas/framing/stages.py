@@ -137,6 +137,17 @@ class Stage:
         return Sight(viewport, self.element.box(viewport, grown=grown))
 
     @cached_property
+    def _grown(self) -> dict[Size, Size]:
+        """Boxes that were asked for, by viewport: the same few are, again and again."""
+        return {}
+
+    def grown_box(self, viewport: Size) -> Size:
+        """The box that the element has in one viewport, grown as far as it may (CSS px)."""
+        if viewport not in self._grown:
+            self._grown[viewport] = self.element.box(viewport, grown=True)
+        return self._grown[viewport]
+
+    @cached_property
     def narrowest(self) -> Sight:
         """The box with the least aspect."""
         return min(self.corners, key=lambda sight: sight.box.aspect)

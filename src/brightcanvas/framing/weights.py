@@ -43,6 +43,8 @@ class Fitting:
     """How much higher than the usual one its curve of quality lies (see weight.search)."""
     lift_shrunk: float
     """The same with the least share of the px."""
+    is_lighter: bool
+    """Whether squares of the picture were lighter with it than with all px."""
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,12 @@ class Tried:
             plain.shrink ** (1 - way) * dense.shrink**way,
             _on_line(plain.lift, dense.lift, density),
             _on_line(plain.lift_shrunk, dense.lift_shrunk, density),
+            dense.is_lighter if density > BETWEEN else plain.is_lighter,
         )
+
+
+BETWEEN = 1.4
+"""Px to a CSS px from which a picture counts as seen at 2 rather than at 1."""
 
 
 def _on_line(plain: float, dense: float, density: float) -> float:

@@ -33,6 +33,12 @@ Weigh = Callable[[Slot, Offer], Tried]
 LOST = 1e6
 """What a part costs in bytes that can't keep its order at the usual screens."""
 
+MOST_FILES = 14
+"""For one backdrop at three breakpoints: more is no help to anybody."""
+
+DEARER = 6
+"""How often files are made dearer until there are so few."""
+
 MISSED = 3.0
 """Files that a part may cost to keep its order in windows that next to nobody has."""
 
@@ -88,11 +94,11 @@ def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
 def usual_of(brief: Brief) -> tuple[UsualScreen, ...]:
     """The windows that many people have: the brief's own, or the built-in table.
 
-    A screen of the brief stands for itself by its middle window. Where some state a share, only
+    Of the built-in ones those up to the widest that is to be served. A screen of the brief stands for itself by its middle window. Where some state a share, only
     those count; where none does, all count alike.
     """
     if not brief.screens:
-        return USUAL_SCREENS
+        return tuple(one for one in USUAL_SCREENS if one.viewport.width <= brief.widest)
     stated = [one for one in brief.screens if one.share is not None] or list(brief.screens)
     return tuple(
         UsualScreen(
@@ -133,6 +139,14 @@ class _Planner:
     def backdrop(self, one: Backdrop) -> BackdropPlan:
         """All parts of all breakpoints; parts that nobody is in borrow others' files."""
         self._price = self._brief.price.of(sum(map(_exact_load, map(self.view, one.slots))))
+        for _ in range(DEARER):
+            planned = self._planned(one)
+            if _file_count(planned) <= MOST_FILES:
+                break
+            self._price *= 1.5
+        return planned
+
+    def _planned(self, one: Backdrop) -> BackdropPlan:
         views, partings = list[View](), list[Parting]()
         for slot in one.slots:
             if not self._may_be_parted(one, slot):
@@ -221,6 +235,13 @@ class _Planner:
         )
 
 
+def _file_count(planned: BackdropPlan) -> int:
+    """Files that a plan takes: its sizes, and one for each part for browsers of any age."""
+    pictures = (view.picture for view in planned.views)
+    own = [one for one in pictures if one and not one.lender]
+    return sum(len(one.rungs) + 1 if one.demand.usual else 1 for one in own)
+
+
 def _exact_load(view: View) -> float:
     """Bytes that the average visit would load if every screen had a file of its own."""
     demand = view.picture.demand if view.picture else None
@@ -269,7 +290,7 @@ def _order(
         copy if slot.copy and slot.copy.clear_of_subject and subjects else None,
         stage.hidden if subjects else 0.0,
     )
-    boxes = [stage.element.box(one.viewport, grown=True) for one in usual]
+    boxes = [stage.grown_box(one.viewport) for one in usual]
     sharp = Size(
         max((box.width for box in boxes), default=stage.largest.width),
         max((box.height for box in boxes), default=stage.largest.height),

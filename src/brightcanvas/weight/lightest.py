@@ -84,7 +84,8 @@ def _serves(ladder: Ladder, kind: FileFormat, lifts: Collection[str]) -> bool:
 def _fitting(study: Study, ladder: Ladder, wanted: Wanted, lifts: tuple[float, float]) -> Found:
     """The lightest pair of size and quality: of sizes that weigh the same, the smallest."""
     too_high = SEEN_BY_FEW if wanted.is_rare else TOO_HIGH
-    if len(wanted.shrinks) == 1 and ladder in JPEGS:  # quick trials are no quicker than the file
+    is_quick = ladder in JPEGS or (wanted.is_rare and wanted.lifts)
+    if len(wanted.shrinks) == 1 and is_quick:  # a trial would take as long as the file
         lift = lifts[wanted.shrinks[0] < 1]
         small = study.shrunk(*wanted.shrinks)
         found = lightest(small, ladder, wanted.target, lift, too_high)

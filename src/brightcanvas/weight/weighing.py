@@ -26,7 +26,7 @@ from brightcanvas.weight.search import Foretold, Study, best_jpeg, foretold
 ACROSS = 1600
 """Px across at which the whole picture is tried, of which squares are taken."""
 
-SQUARES = (4, 3)
+SQUARES = (3, 3)
 SIDE = 192
 """How many squares, across and down, and px of a side."""
 
@@ -138,7 +138,9 @@ def _row(squares: Squares, ladder: Ladder, density: float, target: float) -> _Ro
 
 def _fitting(row: _Row) -> Fitting:
     """The smallest size that may make the lightest file, and where the curves lie."""
-    return Fitting(row[-1][0], round(row[0][1].lift, 3), round(row[-1][1].lift, 3))
+    (_, whole), (shrink, shrunk) = row[0], row[-1]
+    is_lighter = shrunk.bytes < whole.bytes
+    return Fitting(shrink, round(whole.lift, 3), round(shrunk.lift, 3), is_lighter)
 
 
 _Point = tuple[tuple[float, float, float], float]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 
 from brightcanvas.basics.colours import Colour
@@ -21,6 +21,9 @@ from brightcanvas.weight.likeness import Viewing
 
 RARE = 0.028
 """Files that fewer of all visits load are found and encoded in less time."""
+
+COMMON = 0.1
+"""For files that more of all visits load, more is tried to make them light."""
 
 OLD_DENSITY = 1.5
 """Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
@@ -210,12 +213,20 @@ def _fitted(
     lifts = tuple(
         (name, round(one.lift, 1), round(one.lift_shrunk, 1)) for name, one in found.items()
     )
-    shrinks = {round(one.shrink, 2) for one in found.values()}
     if view.slot.one_to_one:
         return lifts, (1.0,)
-    if _is_rare(view.picture.files_of, rung, formats):  # not worth a second trial
-        return lifts, (min(shrinks, default=1.0),)
-    return lifts, tuple(sorted({1.0, *shrinks}, reverse=True))
+    return lifts, _shrinks(view.picture.files_of, rung, found.values())
+
+
+def _shrinks(picture: Picture, rung: Rung, found: Iterable[Fitting]) -> tuple[float, ...]:
+    """Which shares of the px are tried: both only where many people load the file."""
+    best = min(found, key=lambda one: one.shrink, default=None)
+    if best is None or best.shrink == 1:
+        return (1.0,)
+    shrink = round(best.shrink, 2)
+    if _share_of(picture, rung) >= COMMON:
+        return 1.0, shrink
+    return (shrink if best.is_lighter else 1.0,)
 
 
 def veil_of(wish: ScrimWish | None) -> Colour | None:
