@@ -40,6 +40,8 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     total = sum(one.bytes for one in assets) + sum(one.bytes for one in clips)
     count = f"{len(assets)} pictures" + (f" and {len(clips)} clip files" if clips else "")
     console.print(f"{count}, {weight(total)}, and the rules are in {output}")
+    if outcome.record.moves:
+        console.print("markup.html loads moving.js, which starts, stops and pauses what moves")
     console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
     console.print("Every file and promise: bright-canvas build --all", style="dim")
 
