@@ -94,8 +94,9 @@ def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
 def usual_of(brief: Brief) -> tuple[UsualScreen, ...]:
     """The windows that many people have: the brief's own, or the built-in table.
 
-    Of the built-in ones those up to the widest that is to be served. A screen of the brief stands for itself by its middle window. Where some state a share, only
-    those count; where none does, all count alike.
+    Of the built-in ones those up to the widest that is to be served. A screen of the brief stands
+    for itself by its middle window. Where some state a share, only those count; where none does,
+    all count alike.
     """
     if not brief.screens:
         return tuple(one for one in USUAL_SCREENS if one.viewport.width <= brief.widest)

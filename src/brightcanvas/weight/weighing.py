@@ -26,7 +26,7 @@ from brightcanvas.weight.search import Foretold, Study, best_jpeg, foretold
 ACROSS = 1600
 """Px across at which the whole picture is tried, of which squares are taken."""
 
-SQUARES = (3, 3)
+SQUARES = (4, 3)
 SIDE = 192
 """How many squares, across and down, and px of a side."""
 

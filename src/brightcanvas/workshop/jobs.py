@@ -22,9 +22,6 @@ from brightcanvas.weight.likeness import Viewing
 RARE = 0.028
 """Files that fewer of all visits load are found and encoded in less time."""
 
-COMMON = 0.1
-"""For files that more of all visits load, more is tried to make them light."""
-
 OLD_DENSITY = 1.5
 """Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
 
@@ -215,18 +212,23 @@ def _fitted(
     )
     if view.slot.one_to_one:
         return lifts, (1.0,)
-    return lifts, _shrinks(view.picture.files_of, rung, found.values())
+    return lifts, _shrinks(view.picture.files_of, rung, formats, found.values())
 
 
-def _shrinks(picture: Picture, rung: Rung, found: Iterable[Fitting]) -> tuple[float, ...]:
-    """Which shares of the px are tried: both only where many people load the file."""
+def _shrinks(
+    picture: Picture, rung: Rung, formats: tuple[FileFormat, ...], found: Iterable[Fitting]
+) -> tuple[float, ...]:
+    """Which shares of the px are tried on the file itself.
+
+    Squares of the picture tell which may serve; for the few, one that surely does is enough.
+    """
     best = min(found, key=lambda one: one.shrink, default=None)
     if best is None or best.shrink == 1:
         return (1.0,)
     shrink = round(best.shrink, 2)
-    if _share_of(picture, rung) >= COMMON:
+    if not _is_rare(picture, rung, formats):
         return 1.0, shrink
-    return (shrink if best.is_lighter else 1.0,)
+    return (shrink if best.is_lighter and FileFormat.AVIF not in formats else 1.0,)
 
 
 def veil_of(wish: ScrimWish | None) -> Colour | None:
