@@ -11,8 +11,8 @@ NAME = "lean"
 
 
 def check(backdrop: str, view: View) -> Verdict | None:
-    """The verdict for one view, by the bytes that trials foretell."""
-    if view.picture is None:
+    """The verdict for one view, by the bytes foretold; a drawing is one file for all anyway."""
+    if view.picture is None or view.picture.facts.kind.is_drawing:
         return None
     demand = view.picture.demand
     factor, sight, density = worst_excess(demand, view.picture.rungs)
