@@ -176,14 +176,6 @@ class Stage:
         )
 
     @cached_property
-    def rectangles(self) -> tuple[tuple[float, float, float, float], ...]:
-        """Each region's least and greatest width, and least and greatest height."""
-        return tuple(
-            (region.widths.low, region.widths.high, region.heights.low, region.heights.high)
-            for region in self.regions
-        )
-
-    @cached_property
     def largest(self) -> Size:
         """The greatest width and the greatest height of any box."""
         return Size(

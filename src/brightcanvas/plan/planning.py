@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import partial
 from itertools import product
 from pathlib import Path
@@ -20,7 +20,7 @@ from brightcanvas.framing.sizes import Demand, blurred, exact_bytes, leanest_asp
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.framing.wishes import Wish
-from brightcanvas.media.survey import DEFAULT_LIMIT, SourceFacts, survey
+from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.plan.borrowing import borrowed
 from brightcanvas.plan.model import BackdropPlan, Parting, Picture, Plan, Preparation, View
 from brightcanvas.plan.parting import Cost, parted
@@ -48,16 +48,6 @@ def as_usual(slot: Slot, offer: Offer) -> Tried:  # noqa: ARG001
     return UNTRIED
 
 
-def plan_brief(brief: Brief, limit: float = DEFAULT_LIMIT) -> Plan:
-    """Plan all backdrops of a brief, looking at each source's head once.
-
-    Raises:
-        SourceError: naming every source that can't be used.
-        BriefError: a breakpoint holds no width that a screen has.
-    """
-    return plan_with(brief, facts_of(brief, limit))
-
-
 def facts_of(brief: Brief, limit: float) -> dict[Path, SourceFacts]:
     """Of every source that a brief names.
 
@@ -81,8 +71,20 @@ def plan_with(brief: Brief, facts: Facts, weigh: Weigh = as_usual) -> Plan:
         facts: of its sources.
         weigh: tells how files of a source weigh.
     """
-    planner = _Planner(brief, facts, weigh)
-    return Plan(brief, tuple(planner.backdrop(one) for one in brief.backdrops))
+    planner = _Planner(brief, facts, weigh, screens_of(brief), usual_of(brief), brief.price.least)
+    return Plan(brief, tuple(_backdrop(one, planner) for one in brief.backdrops))
+
+
+def _backdrop(one: Backdrop, planner: _Planner) -> BackdropPlan:
+    """One backdrop; where that takes too many files, files are made dearer."""
+    load = sum(map(_exact_load, map(planner.view, one.slots)))
+    price = planner.brief.price.of(load)
+    for _ in range(DEARER):
+        planned = replace(planner, price=price).backdrop(one)
+        if _file_count(planned) <= MOST_FILES:
+            break
+        price *= 1.5
+    return planned
 
 
 def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
@@ -126,35 +128,27 @@ def survey_all(sources: Sequence[Path], limit: float) -> dict[Path, SourceFacts]
     return facts
 
 
+@dataclass(frozen=True)
 class _Planner:
-    """What the parts of one plan share."""
+    """What the parts of one backdrop share."""
 
-    def __init__(self, brief: Brief, facts: Facts, weigh: Weigh) -> None:
-        self._brief = brief
-        self._facts = facts
-        self._weigh = weigh
-        self._screens = screens_of(brief)
-        self._usual = usual_of(brief)
-        self._price = brief.price.least
+    brief: Brief
+    facts: Facts
+    weigh: Weigh
+    screens: tuple[ScreenClass, ...]
+    usual: tuple[UsualScreen, ...]
+    price: float
+    """Of a file, in bytes for the average visit."""
 
     def backdrop(self, one: Backdrop) -> BackdropPlan:
         """All parts of all breakpoints; parts that nobody is in borrow others' files."""
-        self._price = self._brief.price.of(sum(map(_exact_load, map(self.view, one.slots))))
-        for _ in range(DEARER):
-            planned = self._planned(one)
-            if _file_count(planned) <= MOST_FILES:
-                break
-            self._price *= 1.5
-        return planned
-
-    def _planned(self, one: Backdrop) -> BackdropPlan:
         views, partings = list[View](), list[Parting]()
         for slot in one.slots:
             if not self._may_be_parted(one, slot):
                 views.append(self.view(slot))
                 continue
             ways = parted(
-                slot.breakpoint, self._usual, self._brief.most_parts, partial(self._cost, slot)
+                slot.breakpoint, self.usual, self.brief.most_parts, partial(self._cost, slot)
             )
             views += [self.view(replace(slot, breakpoint=part)) for part in ways.parts]
             if len(ways.parts) > 1:
@@ -164,7 +158,7 @@ class _Planner:
 
     def _may_be_parted(self, one: Backdrop, slot: Slot) -> bool:
         """A clip would be made once more for each part; a drawing is one file for all anyway."""
-        kinds = [self._facts[offer.source].kind for offer in slot.offers]
+        kinds = [self.facts[offer.source].kind for offer in slot.offers]
         is_still = not (one.clip and slot.moving)
         return bool(kinds) and is_cut(slot) and is_still and not any(k.is_drawing for k in kinds)
 
@@ -182,7 +176,7 @@ class _Planner:
             return Cost(LOST)
         picture = self.view(replace(slot, breakpoint=part)).picture
         assert picture is not None
-        lost, price = set(picture.framed.gave_way), self._price
+        lost, price = set(picture.framed.gave_way), self.price
         sizes, fallback = sizes_for(picture.demand), price  # the oldest format's one file
         blur = blurred(picture.demand, sizes.rungs)
         given_up = LOST * bool(lost & {"subject", "copy"})
@@ -203,17 +197,17 @@ class _Planner:
         element = Element(
             slot.height, slot.width, slot.growth, slot.drift, fixed=slot.attachment == "fixed"
         )
-        return stage_of(part.widths, element, self._screens, part.orientation)
+        return stage_of(part.widths, element, self.screens, part.orientation)
 
     def _picture(self, slot: Slot, offer: Offer, stage: Stage) -> Picture:
-        brief, facts = self._brief, self._facts[offer.source]
+        brief, facts = self.brief, self.facts[offer.source]
         preparation = preparation_of(slot)
         size = seamless_size(facts.size) if preparation.seamless else facts.size
         subjects = tuple(one.scaled(size) for one in offer.subjects)
         copy = _copy_in_picture(slot.copy.box, stage.hidden) if slot.copy else None
-        usual = usual_in(self._usual, slot.breakpoint.widths, slot.breakpoint.orientation)
-        tried = self._weigh(slot, offer)
-        demand = Demand(size, stage, _fit(slot), usual, brief.densest, self._price, tried.weights)
+        usual = usual_in(self.usual, slot.breakpoint.widths, slot.breakpoint.orientation)
+        tried = self.weigh(slot, offer)
+        demand = Demand(size, stage, _fit(slot), usual, brief.densest, self.price, tried.weights)
         order = None
         if is_cut(slot) and not slot.position:
             order = _order(slot, offer, size, subjects, copy, demand)

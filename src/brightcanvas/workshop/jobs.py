@@ -11,6 +11,7 @@ from brightcanvas.basics.formats import FileFormat
 from brightcanvas.basics.legible import ScrimWish
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.basics.tones import UNTREATED, Tone
+from brightcanvas.brief.model import Slot
 from brightcanvas.framing.sizes import Rung, rung_for
 from brightcanvas.framing.weights import Fitting
 from brightcanvas.media.survey import SourceFacts
@@ -175,7 +176,10 @@ def _share_of(picture: Picture, rung: Rung) -> float:
 def _job(view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> Job:
     slot = view.slot
     wanted = Wanted(
-        slot.target, formats, _is_rare(picture, rung, formats), *_fitted(view, rung, formats)
+        slot.target,
+        formats,
+        _is_rare(picture, rung, formats),
+        *_fitted(slot, picture, rung, formats),
     )
     return Job(
         facts=picture.facts,
@@ -197,22 +201,21 @@ def _is_rare(picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> b
 
 
 def _fitted(
-    view: View, rung: Rung, formats: tuple[FileFormat, ...]
+    slot: Slot, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]
 ) -> tuple[tuple[tuple[str, float, float], ...], tuple[float, ...]]:
     """Where the curves of the formats are looked for, and the shares of the px that may serve."""
-    assert view.picture is not None
-    tried, found = view.picture.files_of.tried, dict[str, Fitting]()
+    found: dict[str, Fitting] = {}
     for ladder in (AVIF, *JPEGS):
         if ladder.settings.format in formats:
-            fitting = tried.fitting(ladder.name, rung.density)
+            fitting = picture.tried.fitting(ladder.name, rung.density)
             if fitting:
                 found[ladder.name] = fitting
     lifts = tuple(
         (name, round(one.lift, 1), round(one.lift_shrunk, 1)) for name, one in found.items()
     )
-    if view.slot.one_to_one:
+    if slot.one_to_one:
         return lifts, (1.0,)
-    return lifts, _shrinks(view.picture.files_of, rung, formats, found.values())
+    return lifts, _shrinks(picture, rung, formats, found.values())
 
 
 def _shrinks(
