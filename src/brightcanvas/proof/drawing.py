@@ -146,10 +146,15 @@ def _draw_row(figure: Figure, seen: Sequence[Seen], place: Rect) -> None:
         axes = figure.add_axes(
             (place.left + across * index, place.top, across * 0.92, place.height)
         )
-        _draw_seen(axes, one)
+        _draw_seen(axes, one, across * figure.get_figwidth() * 72)
 
 
-def _draw_seen(axes: Axes, seen: Seen) -> None:
+LETTER = 0.6
+"""Width of a letter of the titles, in sizes of the letters, about."""
+
+
+def _draw_seen(axes: Axes, seen: Seen, room: float) -> None:
+    """One box, with a title in letters that fit into the room across (points)."""
     width, height = seen.picture.size.width, seen.picture.size.height
     axes.imshow(seen.picture.pixels, interpolation="bilinear")
     axes.set_xlim(0, width)
@@ -158,7 +163,9 @@ def _draw_seen(axes: Axes, seen: Seen) -> None:
     axes.set_anchor("SW")
     name, _, window = seen.title.partition(", ")
     box = f"box {seen.box.width:.0f} x {seen.box.height:.0f}"
-    axes.set_title(f"{name}\n{window}\n{box}", loc="left", fontsize=8, color=INK)
+    lines = (name, window, box)
+    size = min(8.0, room / max(map(len, lines)) / LETTER)
+    axes.set_title("\n".join(lines), loc="left", fontsize=size, color=INK)
     for subject in seen.subjects:
         _mark(axes, subject, (width, height))
     if seen.copy and not seen.spot:
