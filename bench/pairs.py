@@ -1,4 +1,4 @@
-"""What choosing size and quality together gains against one px of file for each of the screen's.
+"""What files of fewer px gain, at one score as displayed, against one px for each of the screen's.
 
     python -m bench.pairs             pictures that the repository's own program draws
     python -m bench.pairs FOLDER      every picture in a folder
@@ -30,7 +30,7 @@ from brightcanvas.weight.content import Content
 from brightcanvas.weight.lightest import Wanted, search
 from brightcanvas.weight.likeness import Viewing
 from brightcanvas.weight.search import Study
-from brightcanvas.weight.weighing import SHRINKS
+from brightcanvas.weight.weighing import SHRINK
 
 BOXES = {"phone": (Size(390, 600), 2.0), "laptop": (Size(1440, 700), 1.0)}
 PHOTOGRAPH = Content(has_alpha=False, is_flat=False)
@@ -54,6 +54,12 @@ def study_of(source: Path, box: Size, density: float) -> Study:
     return Study(shown, Viewing(density))
 
 
+def weight(study: Study, kind: FileFormat, share: float) -> int:
+    """Bytes of the lightest file with a share of the px across."""
+    wanted = Wanted(LEVELS[DEFAULT_LEVEL], (kind,), shrink=share)
+    return len(search(study, PHOTOGRAPH, wanted)[0].content)
+
+
 def main() -> None:
     """Print a line for each picture, and the middle of the gains."""
     gains: dict[tuple[str, FileFormat], list[float]] = {}
@@ -63,20 +69,15 @@ def main() -> None:
             for box, (size, density) in BOXES.items():
                 study = study_of(source, size, density)
                 for kind in (FileFormat.AVIF, FileFormat.JPEG):
-                    plain = Wanted(LEVELS[DEFAULT_LEVEL], (kind,))
-                    free = Wanted(LEVELS[DEFAULT_LEVEL], (kind,), shrinks=SHRINKS)
-                    whole = search(study, PHOTOGRAPH, plain)[0]
-                    pair = search(study, PHOTOGRAPH, free)[0]
-                    share = len(pair.content) / len(whole.content)
-                    gains.setdefault((box, kind), []).append(share)
-                    px = pair.size[0] / whole.size[0]
-                    told.append(
-                        f"{box} {kind.label} {len(whole.content) / 1000:.1f} to"
-                        f" {len(pair.content) / 1000:.1f} kB at {px:.2f} of the px across"
-                    )
+                    whole, small = (weight(study, kind, share) for share in (1.0, SHRINK))
+                    gains.setdefault((box, kind), []).append(small / whole)
+                    told.append(f"{box} {kind.label} {whole / 1000:.1f}, {small / 1000:.1f} kB")
             print(f"{source.stem:16.16} {'; '.join(told)}", flush=True)
     for (box, kind), shares in gains.items():
-        print(f"{box}, {kind.label}: {statistics.median(shares):.2f} of the bytes in the middle")
+        print(
+            f"{box}, {kind.label}: {statistics.median(shares):.2f} of the bytes in the middle "
+            f"({min(shares):.2f} to {max(shares):.2f})"
+        )
 
 
 if __name__ == "__main__":

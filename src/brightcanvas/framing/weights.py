@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -37,14 +37,16 @@ USUAL_WEIGHTS = Weights()
 class Fitting:
     """How files of one format fit one picture, at one density."""
 
+    ladder: str
+    """Its name."""
+    density: float
+    """Px to a CSS px."""
     shrink: float
-    """The least share of the px across that may make the lightest file."""
+    """The share of the px across that files have (0..1]."""
     lift: float
     """How much higher than the usual one its curve of quality lies (see weight.search)."""
-    lift_shrunk: float
-    """The same with the least share of the px."""
-    is_lighter: bool
-    """Whether squares of the picture were lighter with it than with all px."""
+    bytes: float
+    """Of the squares that were tried."""
 
 
 @dataclass(frozen=True)
@@ -52,31 +54,25 @@ class Tried:
     """What is known of one picture."""
 
     weights: Weights = USUAL_WEIGHTS
-    fittings: tuple[tuple[str, Fitting, Fitting], ...] = ()
-    """The name of a ladder each, and how it fits at 1 and at 2 px to a CSS px."""
+    fittings: tuple[Fitting, ...] = ()
+    """Each share of the px was tried at the same densities, the least of them first."""
 
     def fitting(self, ladder: str, density: float) -> Fitting | None:
-        """At a density, between the two that were tried."""
-        found = [(plain, dense) for name, plain, dense in self.fittings if name == ladder]
+        """At a density, with the share of the px that was lightest nearest to it."""
+        found = [one for one in self.fittings if one.ladder == ladder]
         if not found:
             return None
-        plain, dense = found[0]
-        way = min(max(math.log2(max(density, 1.0)), 0.0), 1.0)
-        return Fitting(
-            plain.shrink ** (1 - way) * dense.shrink**way,
-            _on_line(plain.lift, dense.lift, density),
-            _on_line(plain.lift_shrunk, dense.lift_shrunk, density),
-            dense.is_lighter if density > BETWEEN else plain.is_lighter,
-        )
+        nearest = min(abs(math.log(one.density / density)) for one in found)
+        near = [one for one in found if abs(math.log(one.density / density)) == nearest]
+        best = min(near, key=lambda one: one.bytes)
+        alike = [one for one in found if one.shrink == best.shrink]
+        return replace(best, density=density, lift=_on_line(alike[0], alike[-1], density))
 
 
-BETWEEN = 1.4
-"""Px to a CSS px from which a picture counts as seen at 2 rather than at 1."""
-
-
-def _on_line(plain: float, dense: float, density: float) -> float:
-    """Between a figure at 1 px to a CSS px and one at 2, and a little beyond."""
-    return plain + (dense - plain) * math.log2(max(density, 0.5))
+def _on_line(plain: Fitting, dense: Fitting, density: float) -> float:
+    """The lift between two densities, and a little beyond."""
+    way = math.log(max(density, 0.5) / plain.density) / math.log(dense.density / plain.density)
+    return plain.lift + (dense.lift - plain.lift) * way
 
 
 UNTRIED = Tried()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from brightcanvas.basics.formats import Encoding, FileFormat
@@ -44,11 +44,11 @@ class Wanted:
     formats: tuple[FileFormat, ...] = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
     is_rare: bool = False
     """Whether few people load it: then one found sooner, a little heavier, will do."""
-    lifts: tuple[tuple[str, float, float], ...] = ()
-    """Where the picture's curves are looked for first: the name of a ladder, for all px across and
-    for the least share of them. Of JPEG only the tables named here are tried, if any are."""
-    shrinks: tuple[float, ...] = (1.0,)
-    """Shares of the px across, falling, of which the one is taken that makes the lightest file."""
+    lifts: tuple[tuple[str, float], ...] = ()
+    """Where the picture's curves are looked for first, by the names of ladders. Of JPEG only the
+    tables named here are tried, if any are."""
+    shrink: float = 1.0
+    """Share of the px across that files have (0..1]."""
 
 
 def search(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
@@ -64,47 +64,41 @@ def is_photograph(content: Content) -> bool:
 
 
 def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
-    lifts = {name: (whole, shrunk) for name, whole, shrunk in wanted.lifts}
+    lifts = dict(wanted.lifts)
+    small = study.shrunk(wanted.shrink)
     for kind in wanted.formats:
-        if kind is FileFormat.JPEG and not any(one.name in lifts for one in JPEGS):
-            ladder, lift = best_jpeg(study, wanted.target)
-            known = lift, lift
-        else:
-            ladder = next(one for one in (AVIF, WEBP, *JPEGS) if _serves(one, kind, lifts))
-            known = lifts.get(ladder.name, (0.0, 0.0))
-        if kind is FileFormat.AVIF and wanted.is_rare:
-            ladder = _hasty(ladder)
-        yield _fitting(study, ladder, wanted, known)
+        found = _lightest_in(small, kind, wanted, lifts)
+        yield _with_more_colour(study, wanted.target, found)
 
 
-def _serves(ladder: Ladder, kind: FileFormat, lifts: Collection[str]) -> bool:
-    return ladder.settings.format is kind and (kind is not FileFormat.JPEG or ladder.name in lifts)
+def _lightest_in(
+    study: Study, kind: FileFormat, wanted: Wanted, lifts: Mapping[str, float]
+) -> Found:
+    known = next((one for one in LADDERS if _is(one, kind) and one.name in lifts), None)
+    if kind is FileFormat.JPEG:
+        ladder, lift = (known, lifts[known.name]) if known else best_jpeg(study, wanted.target)
+    else:
+        ladder = known or next(one for one in LADDERS if _is(one, kind))
+        lift = lifts.get(ladder.name, 0.0)
+        if not (known and wanted.is_rare):  # else a trial would take as long as the file
+            lift = foretold(study, ladder, wanted.target, lift).lift
+    if kind is FileFormat.AVIF and wanted.is_rare:
+        ladder = _hasty(ladder)
+    return lightest(study, ladder, wanted.target, lift, SEEN_BY_FEW if wanted.is_rare else TOO_HIGH)
 
 
-def _fitting(study: Study, ladder: Ladder, wanted: Wanted, lifts: tuple[float, float]) -> Found:
-    """The lightest pair of size and quality: of sizes that weigh the same, the smallest."""
-    too_high = SEEN_BY_FEW if wanted.is_rare else TOO_HIGH
-    is_quick = ladder in JPEGS or (wanted.is_rare and wanted.lifts)
-    if len(wanted.shrinks) == 1 and is_quick:  # a trial would take as long as the file
-        lift = lifts[wanted.shrinks[0] < 1]
-        small = study.shrunk(*wanted.shrinks)
-        found = lightest(small, ladder, wanted.target, lift, too_high)
-        return _with_more_colour(study, ladder, wanted.target, found)
-    tried = []
-    for shrink in wanted.shrinks:
-        small = study.shrunk(shrink)
-        tried.append((small, foretold(small, ladder, wanted.target, lifts[shrink < 1])))
-    least = min(one.bytes for _, one in tried)
-    best, told = [one for one in tried if one[1].bytes <= AS_LIGHT * least][-1]
-    found = lightest(best, ladder, wanted.target, told.lift, too_high)
-    return _with_more_colour(study, ladder, wanted.target, found)
+LADDERS = (AVIF, WEBP, *JPEGS)
 
 
-def _with_more_colour(study: Study, ladder: Ladder, target: float, found: Found) -> Found:
+def _is(ladder: Ladder, kind: FileFormat) -> bool:
+    return ladder.settings.format is kind
+
+
+def _with_more_colour(study: Study, target: float, found: Found) -> Found:
     """With colour in every px, where a file falls short without: few px are seen large then."""
-    if found.score.figure >= target + TOO_LOW or ladder.settings.full_colour:
+    if found.score.figure >= target + TOO_LOW or found.encoding.full_colour:
         return found
-    fuller = {FileFormat.AVIF: FULL_AVIF, FileFormat.JPEG: FULL_JPEG}.get(ladder.settings.format)
+    fuller = {FileFormat.AVIF: FULL_AVIF, FileFormat.JPEG: FULL_JPEG}.get(found.encoding.format)
     if fuller is None:
         return found
     other = searched(study, fuller, target)
@@ -113,11 +107,6 @@ def _with_more_colour(study: Study, ladder: Ladder, target: float, found: Found)
 
 SEEN_BY_FEW = 0.015
 """How far above its target the score of a file may be that few people load."""
-
-
-AS_LIGHT = 1.04
-"""Of sizes that weigh the same to within this, the smallest is taken: it is made and decoded
-soonest, and takes the least memory."""
 
 
 def _hasty(ladder: Ladder) -> Ladder:

@@ -25,11 +25,8 @@ from brightcanvas.weight.aside import Aside, is_large
 from brightcanvas.weight.ladders import JPEGS, Ladder
 from brightcanvas.weight.likeness import Original, Score, Viewing
 
-TOO_LOW, TOO_HIGH = -0.002, 0.006
+TOO_LOW, TOO_HIGH = -0.002, 0.003
 """How far a file's score may be from its target before it is made once more."""
-
-AIM = 0.0015
-"""How far above the target is aimed: nearer to the lower end, where bytes are fewer."""
 
 NEAR = 0.012
 """A quick trial this near to the target is near enough for the curve to tell the rest."""
@@ -40,6 +37,9 @@ quality (``python -m bench.curves``)."""
 
 BYTES_FALL = 0.75
 """By how much the logarithm of the bytes rises as that of the unlikeness falls, about."""
+
+OUT_OF_REACH = 4.0
+"""Times the bytes of the best quality: what counts for a target that it does not reach."""
 
 MOST_TRIALS = 2
 
@@ -59,11 +59,24 @@ class Found:
 
 
 @dataclass(frozen=True)
+class Window:
+    """Scores between which a file is good enough, and not too good."""
+
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        """What is aimed at."""
+        return (self.low + self.high) / 2
+
+
+@dataclass(frozen=True)
 class Foretold:
     """What quick trials tell of the lightest file."""
 
     bytes: float
-    """Infinite where the target is out of reach."""
+    """Many times too many where the target is out of reach."""
     lift: float
 
 
@@ -170,7 +183,7 @@ def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> 
             break
     last = tried[-1]
     if last.score.figure < target - NEAR and last.encoding.quality >= ladder.qualities[-1]:
-        return Foretold(math.inf, lift)
+        return Foretold(OUT_OF_REACH * len(last.content), lift)
     off = log_unlikeness(last.score.figure) - log_unlikeness(target)
     return Foretold(len(last.content) * math.exp(BYTES_FALL * off), lift)
 
@@ -192,13 +205,14 @@ def lightest(
         lift: how much higher than the usual one its curve lies, as far as is known.
         too_high: how far above the target a score may be.
     """
-    tried = [_made(study, ladder.encoding(wanted_quality(ladder, target, lift)))]
+    window = Window(target + TOO_LOW, target + too_high)
+    tried = [_made(study, ladder.encoding(wanted_quality(ladder, window.middle, lift)))]
     while len(tried) <= MOST_CORRECTIONS:
-        encoding = _corrected(ladder, tried, target, too_high)
+        encoding = _corrected(ladder, tried, window)
         if encoding is None:
             break
         tried.append(_made(study, encoding))
-    return in_full(study, _best(tried, target))
+    return in_full(study, _best(tried, window))
 
 
 def best_jpeg(study: Study, target: float, lift: float = 0.0) -> tuple[Ladder, float]:
@@ -214,7 +228,7 @@ def best_jpeg(study: Study, target: float, lift: float = 0.0) -> tuple[Ladder, f
 
 def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
     """The quality at which a picture's curve reaches a target."""
-    return ladder.quality(log_unlikeness(target + AIM) - lift)
+    return ladder.quality(log_unlikeness(target) - lift)
 
 
 def in_full(study: Study, found: Found) -> Found:
@@ -234,30 +248,28 @@ def _made(study: Study, encoding: Encoding) -> Found:
     return replace(drafted, encoding=encoding)
 
 
-def _corrected(
-    ladder: Ladder, tried: Sequence[Found], target: float, too_high: float
-) -> Encoding | None:
+def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encoding | None:
     """Nearer to the target than the last one; None where there is nothing to gain.
 
     Above all that fell short and below all that were too good: a step up can score lower, and
     would be tried again and again.
     """
     last = tried[-1]
-    if TOO_LOW <= last.score.figure - target <= too_high:
+    if window.low <= last.score.figure <= window.high:
         return None
-    short = [one for one in tried if one.score.figure < target + TOO_LOW]
-    ample = [one for one in tried if one.score.figure > target + too_high]
+    short = [one for one in tried if one.score.figure < window.low]
+    ample = [one for one in tried if one.score.figure > window.high]
     low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
     high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
     low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
     if low > high:
         return None
     if short and ample:
-        wanted = _between(short, ample, target)
+        wanted = _between(short, ample, window.middle)
     elif len(tried) > 1:
-        wanted = _beyond(tried, ladder, target)
+        wanted = _beyond(tried, ladder, window.middle)
     else:
-        wanted = wanted_quality(ladder, target, lift_of(last, ladder))
+        wanted = wanted_quality(ladder, window.middle, lift_of(last, ladder))
     encoding = ladder.encoding(min(max(wanted, low), high))
     return None if any(one.encoding == encoding for one in tried) else encoding
 
@@ -266,7 +278,7 @@ def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> f
     """The quality at which a straight line from the best that fell short meets the target."""
     ends = max(short, key=_quality), min(ample, key=_quality)
     heights = [-log_unlikeness(one.score.figure) for one in ends]
-    return float(np.interp(-log_unlikeness(target + AIM), heights, [_quality(one) for one in ends]))
+    return float(np.interp(-log_unlikeness(target), heights, [_quality(one) for one in ends]))
 
 
 def _beyond(tried: Sequence[Found], ladder: Ladder, target: float) -> float:
@@ -276,7 +288,7 @@ def _beyond(tried: Sequence[Found], ladder: Ladder, target: float) -> float:
     steps = _quality(two) - _quality(one)
     if not steps or rise / steps >= 0:
         return wanted_quality(ladder, target, lift_of(two, ladder))
-    missing = log_unlikeness(target + AIM) - log_unlikeness(two.score.figure)
+    missing = log_unlikeness(target) - log_unlikeness(two.score.figure)
     return _quality(two) + missing / (rise / steps)
 
 
@@ -284,9 +296,9 @@ def _quality(found: Found) -> int:
     return found.encoding.quality
 
 
-def _best(tried: Sequence[Found], target: float) -> Found:
+def _best(tried: Sequence[Found], window: Window) -> Found:
     """The lightest that reaches the target; else the nearest to it."""
-    reaching = [one for one in tried if one.score.figure - target >= TOO_LOW]
+    reaching = [one for one in tried if one.score.figure >= window.low]
     if reaching:
         return min(reaching, key=lambda one: len(one.content))
     return max(tried, key=lambda one: one.score.figure)

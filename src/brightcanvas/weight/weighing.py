@@ -9,7 +9,7 @@ leaves it as it is.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from functools import cache
 
 import numpy as np
@@ -18,6 +18,7 @@ from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
 from brightcanvas.framing.weights import Fitting, Tried, Weights, logarithms
+from brightcanvas.tone.reducing import Reducible
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.ladders import AVIF, Ladder
 from brightcanvas.weight.likeness import Original, Viewing
@@ -30,19 +31,19 @@ SQUARES = (4, 3)
 SIDE = 192
 """How many squares, across and down, and px of a side."""
 
-SHRINKS = (1.0, 0.72)
-"""Px across of a file that are tried, of those that are shown."""
-
-WORSE = 1.05
-"""A size whose files are this much heavier than the lightest so far is not tried on real files."""
+SHRINK = 0.72
+"""Px across of a smaller file that is tried, of those that are shown. As AVIF it is no lighter at
+the same score, as a JPEG on a dense screen by a third (``python -m bench.pairs``)."""
 
 DENSITIES = (1.0, 2.0)
+OLD_DENSITIES = (1.0, 1.5)
+"""Px to a CSS px that browsers get which know JPEG only."""
 
 
 class Squares:
     """Some squares of a picture, side by side, as they are displayed."""
 
-    def __init__(self, picture: Raster, across: int, veil: Colour | None) -> None:
+    def __init__(self, picture: Reducible, across: int, veil: Colour | None) -> None:
         """Cut them out.
 
         Args:
@@ -52,7 +53,7 @@ class Squares:
         """
         self._side, self._squares = _cut_out(picture, across)
         self._veil = veil
-        self.whole_px = across**2 / picture.size.aspect
+        self.whole_px = across**2 / picture.picture.size.aspect
         """Px of the whole picture."""
 
     @cache  # noqa: B019 - lives as long as the squares
@@ -74,26 +75,27 @@ class Squares:
         return Study(self.at(shrink), viewing, None, self.original(density))
 
 
-def _cut_out(picture: Raster, across: int) -> tuple[int, list[list[Raster]]]:
-    size, scale = picture.size, picture.size.width / across
+def _cut_out(picture: Reducible, across: int) -> tuple[int, list[list[Raster]]]:
+    size = picture.picture.size
+    scale = size.width / across
     side = max(16, min(SIDE, across // SQUARES[0], int(across / size.aspect) // SQUARES[1]))
     return side, [
         [_square(picture, x, y, side, scale) for x in range(SQUARES[0])] for y in range(SQUARES[1])
     ]
 
 
-def _square(picture: Raster, x: int, y: int, side: int, scale: float) -> Raster:
-    size, long = picture.size, side * scale
+def _square(picture: Reducible, x: int, y: int, side: int, scale: float) -> Raster:
+    size, long = picture.picture.size, side * scale
     left = max(0.0, (size.width - long) * (x + 0.5) / SQUARES[0])
     top = max(0.0, (size.height - long) * (y + 0.5) / SQUARES[1])
     area = Rect(left, top, min(left + long, size.width), min(top + long, size.height))
-    return resize(picture, area, side, side)
+    return picture.resized(area, side, side)
 
 
 _Row = list[tuple[float, Foretold]]
 
 
-def weighed(picture: Raster, target: float, veil: Colour | None) -> Tried:
+def weighed(picture: Reducible, target: float, veil: Colour | None) -> Tried:
     """Try a photograph.
 
     Args:
@@ -104,43 +106,30 @@ def weighed(picture: Raster, target: float, veil: Colour | None) -> Tried:
     Returns:
         What is foretold of its files.
     """
-    across = min(ACROSS, int(picture.size.width))
+    across = min(ACROSS, int(picture.picture.size.width))
     fine = Squares(picture, across, veil)
     coarse = Squares(picture, max(SQUARES[0] * 16, across // 2), veil)
-    jpeg = best_jpeg(fine.study(1.0, 1.0), target)[0]
-    rows = {
-        ladder: {density: _row(fine, ladder, density, target) for density in DENSITIES}
-        for ladder in (AVIF, jpeg)
-    }
-    fittings = tuple(
-        (ladder.name, _fitting(row[1.0]), _fitting(row[2.0])) for ladder, row in rows.items()
-    )
-    points = [_point(fine, density, rows[AVIF][density][0][1]) for density in DENSITIES]
+    told = {density: foretold(fine.study(density, 1.0), AVIF, target) for density in DENSITIES}
+    points = [_point(fine, density, told[density]) for density in DENSITIES]
     for density in DENSITIES:
-        lift = rows[AVIF][density][0][1].lift
-        points.append(
-            _point(coarse, density, foretold(coarse.study(density, 1.0), AVIF, target, lift))
-        )
-    return Tried(_fitted(points), fittings)
+        study, lift = coarse.study(density, 1.0), told[density].lift
+        points.append(_point(coarse, density, foretold(study, AVIF, target, lift)))
+    avif = (_fitting(AVIF, density, 1.0, told[density]) for density in DENSITIES)
+    return Tried(_fitted(points), (*avif, *_jpegs(fine, target)))
 
 
-def _row(squares: Squares, ladder: Ladder, density: float, target: float) -> _Row:
-    """One density: ever smaller sizes, as long as they may be lightest."""
-    least, lift, row = math.inf, 0.0, _Row()
-    for shrink in SHRINKS:
-        tried = foretold(squares.study(density, shrink), ladder, target, lift)
-        if tried.bytes > WORSE * least:
-            break
-        least, lift = min(least, tried.bytes), tried.lift
-        row.append((shrink, tried))
-    return row
+def _jpegs(squares: Squares, target: float) -> Iterator[Fitting]:
+    """Those of fewer px besides."""
+    ladder, lift = best_jpeg(squares.study(1.0, 1.0), target)
+    for density in OLD_DENSITIES:
+        for shrink in (1.0, SHRINK):
+            told = foretold(squares.study(density, shrink), ladder, target, lift)
+            yield _fitting(ladder, density, shrink, told)
+            lift = told.lift
 
 
-def _fitting(row: _Row) -> Fitting:
-    """The smallest size that may make the lightest file, and where the curves lie."""
-    (_, whole), (shrink, shrunk) = row[0], row[-1]
-    is_lighter = shrunk.bytes < whole.bytes
-    return Fitting(shrink, round(whole.lift, 3), round(shrunk.lift, 3), is_lighter)
+def _fitting(ladder: Ladder, density: float, shrink: float, told: Foretold) -> Fitting:
+    return Fitting(ladder.name, density, shrink, round(told.lift, 3), round(told.bytes))
 
 
 _Point = tuple[tuple[float, float, float], float]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass, replace
 
 from brightcanvas.basics.colours import Colour
@@ -202,36 +202,18 @@ def _is_rare(picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> b
 
 def _fitted(
     slot: Slot, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]
-) -> tuple[tuple[tuple[str, float, float], ...], tuple[float, ...]]:
-    """Where the curves of the formats are looked for, and the shares of the px that may serve."""
+) -> tuple[tuple[tuple[str, float], ...], float]:
+    """Where the curves of the formats are looked for, and the share of the px that files have."""
     found: dict[str, Fitting] = {}
     for ladder in (AVIF, *JPEGS):
         if ladder.settings.format in formats:
             fitting = picture.tried.fitting(ladder.name, rung.density)
             if fitting:
                 found[ladder.name] = fitting
-    lifts = tuple(
-        (name, round(one.lift, 1), round(one.lift_shrunk, 1)) for name, one in found.items()
-    )
-    if slot.one_to_one:
-        return lifts, (1.0,)
-    return lifts, _shrinks(picture, rung, formats, found.values())
-
-
-def _shrinks(
-    picture: Picture, rung: Rung, formats: tuple[FileFormat, ...], found: Iterable[Fitting]
-) -> tuple[float, ...]:
-    """Which shares of the px are tried on the file itself.
-
-    Squares of the picture tell which may serve; for the few, one that surely does is enough.
-    """
-    best = min(found, key=lambda one: one.shrink, default=None)
-    if best is None or best.shrink == 1:
-        return (1.0,)
-    shrink = round(best.shrink, 2)
-    if not _is_rare(picture, rung, formats):
-        return 1.0, shrink
-    return (shrink if best.is_lighter and FileFormat.AVIF not in formats else 1.0,)
+    lifts = tuple((name, round(one.lift, 1)) for name, one in found.items())
+    if slot.one_to_one or not found:
+        return lifts, 1.0
+    return lifts, max(one.shrink for one in found.values())
 
 
 def veil_of(wish: ScrimWish | None) -> Colour | None:

@@ -28,7 +28,7 @@ from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
 from brightcanvas.plan.planning import preparation_of
 from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.resample import resize
+from brightcanvas.tone.reducing import Reducible
 from brightcanvas.tone.treatments import treated
 from brightcanvas.weight.aside import is_large
 from brightcanvas.weight.content import Content, content_of
@@ -64,21 +64,26 @@ class Source:
         self._poster_at = poster_at
         self._preparation = preparation
         self._lock = Lock()
-        self._picture: Raster | None = None
+        self._reducible: Reducible | None = None
+
+    @property
+    def reducible(self) -> Reducible:
+        """The prepared source, of which smaller ones are made."""
+        with self._lock:
+            if self._reducible is None:
+                read = read_source(self._facts, self._poster_at)
+                self._reducible = Reducible(prepared(read, self._preparation))
+            return self._reducible
 
     @property
     def picture(self) -> Raster:
-        """The prepared source."""
-        with self._lock:
-            if self._picture is None:
-                read = read_source(self._facts, self._poster_at)
-                self._picture = prepared(read, self._preparation)
-            return self._picture
+        """Its pixels."""
+        return self.reducible.picture
 
     def release(self) -> None:
         """Give its memory back; it is read once more when it is needed again."""
         with self._lock:
-            self._picture = None
+            self._reducible = None
 
 
 def read_source(facts: SourceFacts, poster_at: float) -> Raster:
@@ -105,8 +110,8 @@ class Resized:
     def picture(self) -> Raster:
         """The pixels, one to one."""
         if self._picture is None:
-            job, source = self._job, self._source.picture
-            resized = source if job.takes_all else resize(source, job.area, *job.size)
+            job, source = self._job, self._source.reducible
+            resized = source.picture if job.takes_all else source.resized(job.area, *job.size)
             self._picture = treated(resized, job.tone, job.css_px)
         return self._picture
 
@@ -148,13 +153,14 @@ class Workshop:
     def _weighed(self, source: Source, slot: Slot, facts: SourceFacts) -> Tried:
         if facts.kind.is_drawing or not is_photograph(source_content(source, slot.tone)):
             return UNTRIED
-        picture = source.picture
+        reducible = source.reducible
         if slot.tone != UNTREATED:
-            width = min(ACROSS, int(picture.size.width))
-            area = Rect(0, 0, picture.size.width, picture.size.height)
-            small = resize(picture, area, width, max(1, round(width / picture.size.aspect)))
-            picture = treated(small, slot.tone)
-        return weighed(picture, slot.target, veil_of(slot.scrim))
+            size = reducible.picture.size
+            width = min(ACROSS, int(size.width))
+            whole = Rect(0, 0, size.width, size.height)
+            small = reducible.resized(whole, width, max(1, round(width / size.aspect)))
+            reducible = Reducible(treated(small, slot.tone))
+        return weighed(reducible, slot.target, veil_of(slot.scrim))
 
     def make(self, jobs: Iterable[Job]) -> dict[Job, Result]:
         """Make every job once; the jobs of one source follow each other, so it is read once."""

@@ -66,7 +66,5 @@ def tried_text(tried: Tried) -> str:
 def tried_from(text: str) -> Tried:
     """What trials told, from its JSON."""
     parts = json.loads(text)
-    fittings = tuple(
-        (name, Fitting(**plain), Fitting(**dense)) for name, plain, dense in parts["fittings"]
-    )
+    fittings = tuple(Fitting(**one) for one in parts["fittings"])
     return Tried(Weights(**parts["weights"]), fittings)
