@@ -21,7 +21,7 @@ from brightcanvas.basics.tones import UNTREATED
 from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.framing.sizes import sizes_for
+from brightcanvas.framing.sizes import choices_of
 from brightcanvas.framing.stages import stage_of
 from brightcanvas.media.kinds import JPEG
 from brightcanvas.media.survey import SourceFacts
@@ -95,7 +95,7 @@ def main() -> None:
     seconds = []
     for _ in range(3):
         stage_of.cache_clear()
-        sizes_for.cache_clear()
+        choices_of.cache_clear()
         begin = time.perf_counter()
         plan = plan_with(brief, facts)
         seconds.append(time.perf_counter() - begin)

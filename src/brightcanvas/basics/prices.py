@@ -20,9 +20,9 @@ class Price:
 
 
 PRICES = {
-    "few": Price(600.0, 0.10),
-    "balanced": Price(150.0, 0.03),
-    "tight": Price(40.0, 0.008),
+    "few": Price(600.0, 0.08),
+    "balanced": Price(150.0, 0.015),
+    "tight": Price(40.0, 0.005),
 }
 """A careful hand makes three crops in two formats for a page; at *balanced* we make twice as many
 files, for seven kinds of screens instead of three."""

@@ -12,14 +12,15 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from itertools import pairwise
 
 from brightcanvas.basics.fits import Fit
-from brightcanvas.basics.shapes import Size
+from brightcanvas.basics.shapes import Point, Rect, Size
+from brightcanvas.framing.cuts import CENTRE
 from brightcanvas.framing.screens import UsualScreen, quantile
 from brightcanvas.framing.stages import Sight, Stage
-from brightcanvas.framing.weights import USUAL_WEIGHTS, Weights
+from brightcanvas.framing.weights import EVEN_PLACES, USUAL_WEIGHTS, Places, Weights
 from brightcanvas.framing.windows import window_size
 
 CLASSES = (1, 2, 3)
@@ -83,18 +84,18 @@ class Demand:
     """Those of the stage."""
     densest: float = 2.0
     """Screens of a higher density get no more px than this one."""
-    price: float = 300.0
-    """Bytes that a size has to save the average visit."""
     weights: Weights = USUAL_WEIGHTS
+    places: Places = EVEN_PLACES
     source: Size | None = None
     """What the cut is made of, in px; None: the cut is all of it."""
+    around: Point = CENTRE
+    """What cuts are made around, in fractions of the source."""
     bound: float = BOUND
 
     @property
-    def fraction(self) -> float:
-        """Of the source's area that the cut is."""
-        source = self.source or self.cut
-        return self.cut.width * self.cut.height / (source.width * source.height)
+    def whole(self) -> Size:
+        """The source, in px."""
+        return self.source or self.cut
 
     def needed(self, box: Size) -> float:
         """Px across at density 1 at which a box draws the whole cut."""
@@ -104,9 +105,34 @@ class Demand:
         """CSS px across at which a window draws the whole cut."""
         return self.needed(self.stage.grown_box(viewport))
 
-    def bytes(self, width: float, density: float) -> float:
-        """Foretold of a file so many px across."""
-        return self.weights.bytes(width * width / self.cut.aspect, density, self.fraction)
+    def bytes(self, width: float, density: float, seen: Size | None = None) -> float:
+        """Foretold of a file.
+
+        Args:
+            width: px across of the whole cut.
+            density: px of it that make a CSS px.
+            seen: how much of the source it has, in source px; None: the whole cut.
+        """
+        scale = width / self.cut.width
+        px = scale * scale * self.whole.width * self.whole.height
+        share = self._share(seen) if seen else self._cut_share
+        return self.weights.bytes(px, density) * share
+
+    @cached_property
+    def _cut_share(self) -> float:
+        return self._share(self.cut)
+
+    def _share(self, seen: Size) -> float:
+        """Of the source's bytes that a part of it has."""
+        left, right = _around(self.around.x, seen.width / self.whole.width)
+        top, bottom = _around(self.around.y, seen.height / self.whole.height)
+        return self.places.share(Rect(left, top, right, bottom))
+
+
+def _around(middle: float, length: float) -> tuple[float, float]:
+    """From where to where a part of 0..1 reaches that keeps within it."""
+    start = min(max(middle - length / 2, 0.0), max(1 - length, 0.0))
+    return start, start + length
 
 
 @dataclass(frozen=True)
@@ -117,13 +143,10 @@ class Sizes:
     """The least dense first."""
     load: float
     """Bytes, times the share of those who load them."""
-    price: float
-    """Of the files, in the same unit."""
 
-    @property
-    def cost(self) -> float:
-        """What the choice of sizes makes least."""
-        return self.load + self.price
+    def cost(self, price: float) -> float:
+        """What the choice of sizes makes least: the load, and the files at a price each."""
+        return self.load + price * len(self.rungs)
 
 
 def class_of(density: float) -> int:
@@ -137,57 +160,70 @@ def rung_for(rungs: Sequence[Rung], density: float) -> Rung:
     return next(enough, rungs[-1])
 
 
-@lru_cache(maxsize=4096)
-def sizes_for(demand: Demand) -> Sizes:
-    """The sizes that cost the usual screens least, price included, within the bound.
+def sizes_for(demand: Demand, price: float) -> Sizes:
+    """The sizes that cost the usual screens least, within the bound.
 
-    All ways of sharing are tried; where none keeps to the bound, the one with most sizes serves.
+    Args:
+        demand: of the part.
+        price: bytes that a size has to save the average visit.
+    """
+    return min(choices_of(demand), key=lambda one: one.cost(price))
+
+
+@lru_cache(maxsize=4096)
+def choices_of(demand: Demand) -> tuple[Sizes, ...]:
+    """All sizes that may be taken: one choice for each way of sharing that keeps to the bound.
+
+    Where none keeps to it, the one with most sizes serves.
     """
     tried = list(_tried(demand))
     within = [one for one in tried if worst_excess(demand, one.rungs)[0] <= demand.bound]
-    if not within:
-        return max(tried, key=lambda one: len(one.rungs))
-    return min(within, key=lambda one: one.cost)
+    return tuple(within) or (max(tried, key=lambda one: len(one.rungs)),)
 
 
 def _tried(demand: Demand) -> Iterator[Sizes]:
     """Each way of sharing that gives every group somebody, and px in rising order."""
+    fair = [(one, FAIR * exact_bytes(demand, one)) for one in demand.usual]
     present = {class_of(one.density) for one in demand.usual}
     for grouping in GROUPINGS:
         is_filled = all(present & set(group) for group in grouping)
         if is_filled or len(grouping) == 1:
-            sizes = _sizes(demand, grouping)
+            sizes = _sizes(demand, grouping, fair)
             if all(one.width < two.width for one, two in pairwise(sizes.rungs)):
                 yield sizes
 
 
-def _sizes(demand: Demand, grouping: Sequence[tuple[int, ...]]) -> Sizes:
+def _sizes(
+    demand: Demand,
+    grouping: Sequence[tuple[int, ...]],
+    fair: Sequence[tuple[UsualScreen, float]],
+) -> Sizes:
+    """The sizes of one way of sharing, and the bytes that people load.
+
+    Bytes beyond a fair measure count more: so no kind of screen pays for the others.
+    """
     rungs, load = list[Rung](), 0.0
     for group in grouping:
-        screens = [one for one in demand.usual if class_of(one.density) in group]
+        screens = [(one, most) for one, most in fair if class_of(one.density) in group]
         is_last = group is grouping[-1]
-        rung = _rung(demand, screens, group[0] if is_last else group[-1])
-        load += sum(one.share * _felt(demand, rung, one) for one in screens)
+        rung = _rung(demand, [one for one, _ in screens], group[0] if is_last else group[-1])
+        loaded = demand.bytes(rung.width, rung.density)
+        load += sum(
+            one.share * (loaded + UNFAIR * max(0.0, loaded - most)) for one, most in screens
+        )
         rungs.append(rung)
-    return Sizes(tuple(rungs), load, demand.price * len(rungs))
-
-
-def _felt(demand: Demand, rung: Rung, screen: UsualScreen) -> float:
-    """The bytes that a screen loads; those beyond a fair measure count more.
-
-    So no kind of screen pays for the others.
-    """
-    loaded = demand.bytes(rung.width, rung.density)
-    return loaded + UNFAIR * max(0.0, loaded - FAIR * exact_bytes(demand, screen))
+    return Sizes(tuple(rungs), load)
 
 
 def exact_bytes(demand: Demand, screen: UsualScreen) -> float:
     """Foretold of a file that has just what a screen shows of the cut, as far as there are px."""
-    box = demand.stage.grown_box(screen.viewport)
+    box, cut = demand.stage.grown_box(screen.viewport), demand.cut
     density, drawn = _capped(demand, screen), demand.needed(box)
-    visible = box.width * box.height / (drawn * drawn / demand.cut.aspect)
-    whole = demand.bytes(min(drawn * density, demand.cut.width), density)
-    return whole * min(visible, 1.0)
+    seen = Size(
+        cut.width * min(box.width / drawn, 1.0),
+        cut.height * min(box.height * cut.aspect / drawn, 1.0),
+    )
+    return demand.bytes(min(drawn * density, cut.width), density, seen)
 
 
 FAIR, UNFAIR = 1.15, 2.0
@@ -287,7 +323,7 @@ def shortfall_of(demand: Demand, rungs: Sequence[Rung]) -> Shortfall | None:
     return Shortfall(sight, _capped(demand, screen), math.ceil(needed))
 
 
-def leanest_aspect(demand: Demand, source: Size) -> float | None:
+def leanest_aspect(demand: Demand, source: Size, price: float) -> float | None:
     """The shape of a cut with which the usual screens load least; None without any.
 
     Wider than a box, a cut's sides are cut off there; narrower, its top and bottom. The boxes' own
@@ -296,14 +332,15 @@ def leanest_aspect(demand: Demand, source: Size) -> float | None:
     Args:
         demand: whose cut is still open.
         source: in px; cuts are taken as large as it has them.
+        price: of a size, in bytes for the average visit.
     """
     boxes = (demand.stage.grown_box(one.viewport) for one in demand.usual)
     own = sorted({round(box.aspect, 3) for box in boxes})
 
     def cost(aspect: float) -> float:
         tried = replace(demand, cut=window_size(source, aspect), source=source)
-        sizes = sizes_for(tried)
-        return sizes.cost + blurred(tried, sizes.rungs)
+        sizes = sizes_for(tried, price)
+        return sizes.cost(price) + blurred(tried, sizes.rungs)
 
     return min(_spread(own), key=cost, default=None)
 

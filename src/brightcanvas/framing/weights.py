@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from brightcanvas.basics.shapes import Rect
+
 
 @dataclass(frozen=True)
 class Weights:
@@ -17,20 +19,52 @@ class Weights:
     relief: float = -0.6
     """Power with which bytes change with the density: what is too fine to see costs less."""
 
-    def bytes(self, px: float, density: float, fraction: float = 1.0) -> float:
-        """Of a file of so many px.
+    def bytes(self, px: float, density: float) -> float:
+        """Of a file of the whole picture in so many px.
 
         Args:
             px: of the file.
             density: px of it that make a CSS px.
-            fraction: of the picture's area that it shows (0..1).
         """
-        whole = px / fraction / 1e6
-        return float(fraction * self.base * whole**self.growth * max(density, 0.25) ** self.relief)
+        return float(self.base * (px / 1e6) ** self.growth * max(density, 0.25) ** self.relief)
 
 
 USUAL_WEIGHTS = Weights()
 """Of photographs that nothing is known of yet."""
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where in a picture its bytes lie: a sharp subject before a soft ground has most of them."""
+
+    sums: tuple[tuple[float, ...], ...] = ((0.0, 0.0), (0.0, 1.0))
+    """Of an even lattice over the picture, corners included: the share (0..1) of the bytes above
+    and left of each of its points."""
+
+    def share(self, area: Rect) -> float:
+        """Of the bytes (0..1) in an area, in fractions of the picture."""
+        high = self._before(area.right, area.bottom) - self._before(area.right, area.top)
+        return high - self._before(area.left, area.bottom) + self._before(area.left, area.top)
+
+    def _before(self, x: float, y: float) -> float:
+        """Above and left of a point: the bytes of one cell of the lattice are spread evenly."""
+        row, down = _cell(y, len(self.sums) - 1)
+        column, across = _cell(x, len(self.sums[0]) - 1)
+        above, below = (
+            one[column] * (1 - across) + one[column + 1] * across
+            for one in (self.sums[row], self.sums[row + 1])
+        )
+        return above * (1 - down) + below * down
+
+
+def _cell(fraction: float, cells: int) -> tuple[int, float]:
+    """Which of some cells, and how far in it."""
+    place = min(max(fraction, 0.0), 1.0) * cells
+    cell = min(int(place), cells - 1)
+    return cell, place - cell
+
+
+EVEN_PLACES = Places()
 
 
 @dataclass(frozen=True)
@@ -56,6 +90,7 @@ class Tried:
     weights: Weights = USUAL_WEIGHTS
     fittings: tuple[Fitting, ...] = ()
     """Each share of the px was tried at the same densities, the least of them first."""
+    places: Places = EVEN_PLACES
 
     def fitting(self, ladder: str, density: float) -> Fitting | None:
         """At a density, with the share of the px that was lightest nearest to it."""

@@ -48,7 +48,7 @@ def _with_files_of(picture: Picture, lender: Picture) -> Picture | None:
     demand = replace(lender.demand, stage=picture.stage, usual=())
     if worst_excess(demand, lender.rungs)[0] > demand.bound:
         return None
-    return replace(picture, framed=framed, demand=demand, rungs=lender.rungs, lender=lender)
+    return replace(picture, framed=framed, demand=demand, sizes=lender.sizes, lender=lender)
 
 
 def _keeps(lender: Picture, stage: Stage) -> bool:

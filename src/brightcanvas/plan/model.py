@@ -9,7 +9,7 @@ from brightcanvas.basics.tones import Tone
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
 from brightcanvas.framing.compromise import Framed, Order
 from brightcanvas.framing.cuts import Cut
-from brightcanvas.framing.sizes import Demand, Rung
+from brightcanvas.framing.sizes import Demand, Rung, Sizes
 from brightcanvas.framing.stages import Stage
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.media.survey import SourceFacts
@@ -43,7 +43,7 @@ class Picture:
     """What was wished of the cut; None where the brief states the position, or nothing is cut."""
     framed: Framed
     demand: Demand
-    rungs: tuple[Rung, ...]
+    sizes: Sizes
     tone: Tone
     tried: Tried = UNTRIED
     """What quick trials have told of its files."""
@@ -54,6 +54,11 @@ class Picture:
     def files_of(self) -> Picture:
         """The picture whose files are shown: its own, or those that it has borrowed."""
         return self.lender or self
+
+    @property
+    def rungs(self) -> tuple[Rung, ...]:
+        """Its sizes, the least dense first."""
+        return self.sizes.rungs
 
     @property
     def drawn(self) -> float:

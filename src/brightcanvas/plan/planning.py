@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import cache
 from itertools import product
 from pathlib import Path
 
@@ -16,7 +16,14 @@ from brightcanvas.eye.seams import seamless_size
 from brightcanvas.framing.compromise import Framed, Order, frame
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
 from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, usual_in
-from brightcanvas.framing.sizes import Demand, blurred, exact_bytes, leanest_aspect, sizes_for
+from brightcanvas.framing.sizes import (
+    Demand,
+    blurred,
+    choices_of,
+    exact_bytes,
+    leanest_aspect,
+    sizes_for,
+)
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.framing.wishes import Wish
@@ -24,8 +31,11 @@ from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.plan.borrowing import borrowed
 from brightcanvas.plan.model import BackdropPlan, Parting, Picture, Plan, Preparation, View
 from brightcanvas.plan.parting import Cost, parted
+from brightcanvas.plan.ways import Served, Way, few_enough
 
 Facts = Mapping[Path, SourceFacts]
+
+ChoicesOf = Callable[[Breakpoint], Sequence[Served]]
 
 Weigh = Callable[[Slot, Offer], Tried]
 """What is known of the files of a source at a slot's tone and score."""
@@ -36,8 +46,8 @@ LOST = 1e6
 MOST_FILES = 14
 """For one backdrop at three breakpoints: more is no help to anybody."""
 
-DEARER = 6
-"""How often files are made dearer until there are so few."""
+DEARER, STEPS = 1.25, 16
+"""At ever higher prices of a file, ways to serve a breakpoint with fewer are looked for."""
 
 MISSED = 3.0
 """Files that a part may cost to keep its order in windows that next to nobody has."""
@@ -76,15 +86,30 @@ def plan_with(brief: Brief, facts: Facts, weigh: Weigh = as_usual) -> Plan:
 
 
 def _backdrop(one: Backdrop, planner: _Planner) -> BackdropPlan:
-    """One backdrop; where that takes too many files, files are made dearer."""
+    """One backdrop; where that takes too many files, breakpoints are served in fewer."""
     load = sum(map(_exact_load, map(planner.view, one.slots)))
-    price = planner.brief.price.of(load)
-    for _ in range(DEARER):
-        planned = replace(planner, price=price).backdrop(one)
-        if _file_count(planned) <= MOST_FILES:
+    priced = replace(planner, price=planner.brief.price.of(load))
+    ways = [priced.ways(one, slot) for slot in one.slots]
+    chosen = tuple(next(way) for way in ways)
+    if sum(way.files for way in chosen) > MOST_FILES:
+        chosen = few_enough([*map(_ever_fewer, chosen, ways)], MOST_FILES)
+    views = tuple(part.view for way in chosen for part in way.parts)
+    return BackdropPlan(one, borrowed(views), tuple(way.parting for way in chosen if way.parting))
+
+
+def _ever_fewer(first: Way, dearer: Iterable[Way]) -> list[Way]:
+    """Those with fewer files than all before them, until there are no fewer."""
+    found = [first]
+    for way in dearer:
+        if way.files < found[-1].files:
+            found.append(way)
+        if way.files <= FEWEST:
             break
-        price *= 1.5
-    return planned
+    return found
+
+
+FEWEST = 2
+"""Files that a breakpoint takes at least: one size, and one for browsers of any age."""
 
 
 def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
@@ -140,21 +165,51 @@ class _Planner:
     price: float
     """Of a file, in bytes for the average visit."""
 
-    def backdrop(self, one: Backdrop) -> BackdropPlan:
-        """All parts of all breakpoints; parts that nobody is in borrow others' files."""
-        views, partings = list[View](), list[Parting]()
-        for slot in one.slots:
-            if not self._may_be_parted(one, slot):
-                views.append(self.view(slot))
-                continue
-            ways = parted(
-                slot.breakpoint, self.usual, self.brief.most_parts, partial(self._cost, slot)
-            )
-            views += [self.view(replace(slot, breakpoint=part)) for part in ways.parts]
-            if len(ways.parts) > 1:
-                saved = ways.whole - ways.cost
-                partings.append(Parting(slot.breakpoint.name, len(ways.parts), saved))
-        return BackdropPlan(one, borrowed(tuple(views)), tuple(partings))
+    def ways(self, one: Backdrop, slot: Slot) -> Iterator[Way]:
+        """The cheapest way to serve a breakpoint, then those at ever higher prices of a file."""
+        if not self._may_be_parted(one, slot):
+            yield Way((self._served(self.view(slot)),), None)
+            return
+        choices = cache(lambda part: self._choices(slot, part))
+        for step in range(STEPS):
+            yield self._way(slot, choices, self.price * DEARER**step)
+
+    def _way(self, slot: Slot, choices: ChoicesOf, price: float) -> Way:
+        @cache
+        def best(part: Breakpoint) -> Served | None:
+            return min(choices(part), key=lambda one: one.cost(price).total, default=None)
+
+        def cost(part: Breakpoint) -> Cost:
+            served = best(part)
+            return served.cost(price) if served else Cost(LOST)
+
+        ways = parted(slot.breakpoint, self.usual, self.brief.most_parts, cost)
+        parts = tuple(served for part in ways.parts if (served := best(part)))
+        saved = ways.whole - ways.cost
+        parting = Parting(slot.breakpoint.name, len(parts), saved) if len(parts) > 1 else None
+        return Way(parts, parting)
+
+    def _choices(self, slot: Slot, part: Breakpoint) -> list[Served]:
+        """One part with all sizes that may be taken; nothing where no window is in it."""
+        if self._stage_within(slot, part) is None:
+            return []
+        view = self.view(replace(slot, breakpoint=part))
+        assert view.picture is not None
+        return [
+            self._served(replace(view, picture=replace(view.picture, sizes=sizes)))
+            for sizes in choices_of(view.picture.demand)
+        ]
+
+    def _served(self, view: View) -> Served:
+        """A view with what it costs the average visit: what is loaded, and what gives way."""
+        picture = view.picture
+        if picture is None:
+            return Served(view, Cost(0.0))
+        lost = set(picture.framed.gave_way)
+        blur = blurred(picture.demand, picture.rungs)
+        given_up = LOST * bool(lost & {"subject", "copy"})
+        missed = MISSED * self.price if "windows" in lost else 0.0
+        return Served(view, Cost(picture.sizes.load + blur + given_up, missed))
 
     def _may_be_parted(self, one: Backdrop, slot: Slot) -> bool:
         """A clip would be made once more for each part; a drawing is one file for all anyway."""
@@ -169,19 +224,6 @@ class _Planner:
         stage = self._stage(slot)
         pictures = [self._picture(slot, offer, stage) for offer in slot.offers]
         return View(slot, max(pictures, key=_merit))
-
-    def _cost(self, slot: Slot, part: Breakpoint) -> Cost:
-        """Bytes for the average visit: what is loaded, the files' price, and what gives way."""
-        if self._stage_within(slot, part) is None:
-            return Cost(LOST)
-        picture = self.view(replace(slot, breakpoint=part)).picture
-        assert picture is not None
-        lost, price = set(picture.framed.gave_way), self.price
-        sizes, fallback = sizes_for(picture.demand), price  # the oldest format's one file
-        blur = blurred(picture.demand, sizes.rungs)
-        given_up = LOST * bool(lost & {"subject", "copy"})
-        missed = MISSED * price if "windows" in lost else 0.0
-        return Cost(sizes.cost + fallback + blur + given_up, missed)
 
     def _stage(self, slot: Slot) -> Stage:
         stage = self._stage_within(slot, slot.breakpoint)
@@ -207,10 +249,13 @@ class _Planner:
         copy = _copy_in_picture(slot.copy.box, stage.hidden) if slot.copy else None
         usual = usual_in(self.usual, slot.breakpoint.widths, slot.breakpoint.orientation)
         tried = self.weigh(slot, offer)
-        demand = Demand(size, stage, _fit(slot), usual, brief.densest, self.price, tried.weights)
+        demand = Demand(
+            size, stage, _fit(slot), usual, brief.densest, tried.weights, tried.places,
+            around=_middle_of(offer.subjects),
+        )  # fmt: skip
         order = None
         if is_cut(slot) and not slot.position:
-            order = _order(slot, offer, size, subjects, copy, demand)
+            order = _order(slot, offer, size, subjects, copy, demand, self.price)
         framed = frame(order) if order else _as_stated(slot, size, stage)
         demand = replace(demand, cut=framed.cut.area.size, source=size)
         return Picture(
@@ -224,17 +269,10 @@ class _Planner:
             order=order,
             framed=framed,
             demand=demand,
-            rungs=sizes_for(demand).rungs,
+            sizes=sizes_for(demand, self.price),
             tone=slot.tone,
             tried=tried,
         )
-
-
-def _file_count(planned: BackdropPlan) -> int:
-    """Files that a plan takes: its sizes, and one for each part for browsers of any age."""
-    pictures = (view.picture for view in planned.views)
-    own = [one for one in pictures if one and not one.lender]
-    return sum(len(one.rungs) + 1 if one.demand.usual else 1 for one in own)
 
 
 def _exact_load(view: View) -> float:
@@ -248,6 +286,15 @@ def _merit(picture: Picture) -> tuple[float, float, float]:
     framed, area = picture.framed, picture.cut.area
     enough = picture.rungs[-1].width * area.height
     return framed.share, -len(framed.gave_way), min(enough, area.width * area.height)
+
+
+def _middle_of(subjects: Sequence[Rect]) -> Point:
+    """Of all subjects together, in fractions of the source."""
+    if not subjects:
+        return CENTRE
+    lefts, tops = (one.left for one in subjects), (one.top for one in subjects)
+    rights, bottoms = (one.right for one in subjects), (one.bottom for one in subjects)
+    return Rect(min(lefts), min(tops), max(rights), max(bottoms)).centre
 
 
 def preparation_of(slot: Slot) -> Preparation:
@@ -275,6 +322,7 @@ def _order(
     subjects: tuple[Rect, ...],
     copy: Rect | None,
     demand: Demand,
+    price: float,
 ) -> Order:
     stage, usual = demand.stage, demand.usual
     middle = Rect(source.width / 2, source.height / 2, source.width / 2, source.height / 2)
@@ -295,7 +343,7 @@ def _order(
         offer.margin * min(source.width, source.height),
         Closeness(slot.closeness),
         sharp,
-        leanest_aspect(demand, source),
+        leanest_aspect(demand, source, price),
         usual_aspects(stage, usual),
     )
 

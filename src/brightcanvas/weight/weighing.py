@@ -10,17 +10,20 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from functools import cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.framing.weights import Fitting, Tried, Weights, logarithms
+from brightcanvas.framing.weights import Fitting, Places, Tried, Weights, logarithms
+from brightcanvas.media.encode import encode
 from brightcanvas.tone.reducing import Reducible
 from brightcanvas.tone.resample import resize
-from brightcanvas.weight.ladders import AVIF, Ladder
+from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, Ladder
 from brightcanvas.weight.likeness import Original, Viewing
 from brightcanvas.weight.search import Foretold, Study, best_jpeg, foretold
 
@@ -30,6 +33,14 @@ ACROSS = 1600
 SQUARES = (4, 3)
 SIDE = 192
 """How many squares, across and down, and px of a side."""
+
+PLACED = 1024
+"""Px across of the whole picture at which its bytes are looked for."""
+
+CELLS = (8, 6)
+"""In how many places, across and down."""
+
+PLACING = replace(EVEN_JPEG.encoding(70), draft=True)
 
 SHRINK = 0.72
 """Px across of a smaller file that is tried, of those that are shown. As AVIF it is no lighter at
@@ -115,7 +126,28 @@ def weighed(picture: Reducible, target: float, veil: Colour | None) -> Tried:
         study, lift = coarse.study(density, 1.0), told[density].lift
         points.append(_point(coarse, density, foretold(study, AVIF, target, lift)))
     avif = (_fitting(AVIF, density, 1.0, told[density]) for density in DENSITIES)
-    return Tried(_fitted(points), (*avif, *_jpegs(fine, target)))
+    fittings = (*avif, *_jpegs(fine, target))
+    return Tried(_fitted(points), fittings, places_of(picture))
+
+
+def places_of(picture: Reducible) -> Places:
+    """Where in a picture its bytes lie: those of small JPEGs, side by side all over it."""
+    size, (across, down) = picture.picture.size, CELLS
+    side = min(PLACED, int(size.width)) // across
+    tall = max(1, round(side * across / size.aspect / down))
+    whole = Rect(0, 0, size.width, size.height)
+    pixels = picture.resized(whole, side * across, tall * down).pixels[..., :3]
+    empty = _jpeg_bytes(np.zeros((tall, side, 3), np.uint8))
+    bytes_ = [
+        [_jpeg_bytes(cell) - empty + 1 for cell in np.hsplit(row, across)]
+        for row in np.vsplit(pixels, down)
+    ]
+    sums = np.cumsum(np.cumsum(np.pad(bytes_, ((1, 0), (1, 0))), axis=0), axis=1)
+    return Places(tuple(tuple(row) for row in (sums / sums[-1, -1]).round(4).tolist()))
+
+
+def _jpeg_bytes(pixels: NDArray[np.uint8]) -> int:
+    return len(encode(Raster(np.ascontiguousarray(pixels)), PLACING))
 
 
 def _jpegs(squares: Squares, target: float) -> Iterator[Fitting]:

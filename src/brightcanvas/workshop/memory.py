@@ -10,7 +10,7 @@ from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.shapes import Point, Rect
 from brightcanvas.eye.attention import Suggestion
 from brightcanvas.eye.seams import Seams
-from brightcanvas.framing.weights import Fitting, Tried, Weights
+from brightcanvas.framing.weights import Fitting, Places, Tried, Weights
 from brightcanvas.weight.content import Content
 from brightcanvas.weight.likeness import Score
 from brightcanvas.workshop.made import Look, Made
@@ -67,4 +67,5 @@ def tried_from(text: str) -> Tried:
     """What trials told, from its JSON."""
     parts = json.loads(text)
     fittings = tuple(Fitting(**one) for one in parts["fittings"])
-    return Tried(Weights(**parts["weights"]), fittings)
+    sums = tuple(tuple(row) for row in parts["places"]["sums"])
+    return Tried(Weights(**parts["weights"]), fittings, Places(sums))
