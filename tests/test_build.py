@@ -145,7 +145,7 @@ def test_a_second_run_changes_and_encodes_nothing(
     def refuse(*_: object) -> None:
         raise AssertionError("nothing has changed: there is nothing to do")
 
-    for work in ("search", "weighed", "resize", "read_picture"):
+    for work in ("search", "weighed", "read_picture"):
         monkeypatch.setattr(f"brightcanvas.workshop.making.{work}", refuse)
     (small.parent / ".bright-canvas" / "last-build.json").unlink()
     assert call("build", small).status == 0

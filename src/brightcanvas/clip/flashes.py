@@ -16,7 +16,6 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from brightcanvas.clip.stills import reduced_size
 from brightcanvas.media.clips import ClipFacts
@@ -130,6 +129,8 @@ def _redness(light: Plane) -> tuple[Plane, NDArray[np.bool_]]:
 
 def _is_large(where: NDArray[np.bool_]) -> bool:
     """Whether more than a quarter of any field of the screen changes."""
+    from scipy import ndimage
+
     if not where.any():
         return False
     size = [max(1, round(side * FIELD)) for side in where.shape]

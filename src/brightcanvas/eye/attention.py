@@ -15,7 +15,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Point, Rect
@@ -67,6 +66,8 @@ def _reduced_lab(picture: Raster) -> Field:
 
 def attention_map(lab: Field) -> Field:
     """How strongly each place draws the eye, 0..1; ``lab`` and result (rows, columns[, 3])."""
+    from scipy import ndimage
+
     signs = (_rarity(lab), _difference_from_rim(lab), _contrast_to_surround(lab))
     total = sum(_stretched(sign) for sign in signs)
     weighted = np.asarray(total) * _towards_middle(lab.shape[0], lab.shape[1])
@@ -112,6 +113,8 @@ def _distance_to_side(lab: Field, colours: Field) -> Field:
 
 def _contrast_to_surround(lab: Field) -> Field:
     """Differences between a place and its surround, at three sizes."""
+    from scipy import ndimage
+
     longer = max(lab.shape[:2])
     total = np.zeros(lab.shape[:2])
     for share in (0.02, 0.04, 0.08):
@@ -129,6 +132,8 @@ def _towards_middle(rows: int, columns: int) -> Field:
 
 def _main_spot(map_: Field) -> NDArray[np.bool_]:
     """The connected place that draws the eye most."""
+    from scipy import ndimage
+
     level = float(map_.mean() + map_.std())
     labels, count = ndimage.label(map_ >= min(level, float(map_.max())))
     masses = ndimage.sum_labels(map_**2, labels, np.arange(1, count + 1))

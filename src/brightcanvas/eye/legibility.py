@@ -16,7 +16,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.legible import Letters, Scrim
@@ -274,6 +273,8 @@ def busyness(parts: Sequence[Ground], letters: Letters, blur: float = 0.0) -> fl
 
 
 def _busyness_of(ground: Ground, letters: Letters, blur: float) -> float:
+    from scipy import ndimage
+
     light = _seen_light(ground.codes, None, None)
     strokes = _pooled(light)[::STEPS_PER_STROKE, ::STEPS_PER_STROKE]
     if blur:

@@ -7,7 +7,6 @@ from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Size
@@ -181,5 +180,7 @@ def rolled_to_gaps(picture: Raster) -> Raster:
 
 def _gap(busy: NDArray[np.float64]) -> int:
     """The quietest line of a cycle, together with its surround."""
+    from scipy import ndimage
+
     around = ndimage.gaussian_filter1d(busy, GAP_REACH * len(busy), mode="wrap")
     return int(np.argmin(around))

@@ -14,8 +14,12 @@ class Addresses:
     table: Mapping[str, str] = field(default_factory=dict)
 
     def of(self, file: str) -> str:
-        """The URL of a published file."""
-        return self.table.get(file) or self.prefix + file
+        """The URL of a published file, one text wherever it stands.
+
+        Spaces and commas are escaped: in a ``srcset`` they would part it.
+        """
+        url = self.table.get(file) or self.prefix + file
+        return url.replace(" ", "%20").replace(",", "%2C")
 
     def lacking(self, files: Iterable[str]) -> tuple[str, ...]:
         """The files that a table should have and doesn't; none where there is no table."""

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from scipy import fft
 
 from brightcanvas.media.bits import Bits, EvenBools
 from brightcanvas.media.jpegtables import LUMINANCE, quality_of_tables, scaled
@@ -204,6 +203,8 @@ def _raised(frame: Bits, value: int, most: int) -> int:
 
 def _jpeg_quality_of_pixels(grey: NDArray[np.float32]) -> int | None:
     """The quality of a JPEG that pixels once were: their frequencies lie on its table's steps."""
+    from scipy import fft
+
     blocks = _blocks(grey)
     if len(blocks) < 16:
         return None

@@ -38,9 +38,9 @@ def image_set(shown: Shown, addresses: Addresses) -> str:
 
 
 def _type(asset: Asset) -> str:
-    """A drawing says none: Chromium passes over those that do, and every browser shows them."""
-    is_drawing = asset.format is FileFormat.SVG
-    return "" if is_drawing else f" type({css_string(asset.format.media_type)})"
+    """Only where some browsers don't know it; Chromium passes over drawings that state theirs."""
+    is_new = asset.format in (FileFormat.AVIF, FileFormat.WEBP)
+    return f" type({css_string(asset.format.media_type)})" if is_new else ""
 
 
 def by_format(shown: Shown) -> dict[FileFormat, list[tuple[Asset, str]]]:
@@ -62,9 +62,4 @@ def hinted(shown: Shown) -> list[tuple[Asset, str]]:
 
 def srcset(candidates: list[tuple[Asset, str]], addresses: Addresses) -> str:
     """As ``srcset`` and ``imagesrcset`` have it."""
-    return ", ".join(f"{in_srcset(addresses.of(asset.file))}{label}" for asset, label in candidates)
-
-
-def in_srcset(url: str) -> str:
-    """A URL that ``srcset`` takes for one: commas at its ends and spaces would part it."""
-    return url.replace(" ", "%20").replace(",", "%2C")
+    return ", ".join(f"{addresses.of(asset.file)}{label}" for asset, label in candidates)

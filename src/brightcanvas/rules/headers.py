@@ -12,7 +12,7 @@ from urllib.parse import quote, urlsplit
 
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record
-from brightcanvas.rules.candidates import hinted, in_srcset
+from brightcanvas.rules.candidates import hinted
 from brightcanvas.rules.conditions import breakpoint_condition
 
 SHEET = "backdrops.css"
@@ -45,7 +45,7 @@ def links(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
         if not shown.shipped:
             continue
         candidates = [(_quoted(addresses, asset), label) for asset, label in hinted(shown)]
-        several = ", ".join(f"{in_srcset(url)}{label}" for url, label in candidates)
+        several = ", ".join(f"{url}{label}" for url, label in candidates)
         sources = f'; imagesrcset="{several}"' if len(candidates) > 1 else ""
         condition = breakpoint_condition(shown.view.slot.breakpoint)
         media = f'; media="{condition}"' if condition else ""

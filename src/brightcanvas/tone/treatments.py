@@ -12,7 +12,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from brightcanvas.basics.legible import FADE, Scrim
 from brightcanvas.basics.raster import Raster
@@ -58,6 +57,8 @@ def _on_ground(picture: Raster, tone: Tone) -> Raster:
 
 
 def _softened(picture: Raster, radius: float) -> Raster:
+    from scipy import ndimage
+
     pixels = picture.pixels.copy()
     for channel in range(3):
         light = light_of_code().take(picture.pixels[..., channel], mode="clip")

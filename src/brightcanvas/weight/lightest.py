@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from enum import Enum
 
 from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode
 from brightcanvas.weight.content import Content
-from brightcanvas.weight.ladders import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP, Ladder
+from brightcanvas.weight.ladders import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.nearly import nearly_same
 from brightcanvas.weight.palette import colours_of, reduced
 from brightcanvas.weight.search import (
-    TOO_HIGH,
     TOO_LOW,
     Found,
     Study,
     best_jpeg,
     foretold,
+    lift_of,
     lightest,
     searched,
+    wanted_quality,
 )
 
 PALETTES = (256, 128, 64, 32, 16, 8)
@@ -35,6 +37,16 @@ there is a colour that is missing, not a little noise."""
 NEAR_BITS = (3, 2, 1)
 
 
+class Care(Enum):
+    """How near to its target a file is brought: how far above it its score may be."""
+
+    MUCH = 0.003
+    """About a step of a codec's quality."""
+    USUAL = 0.006
+    LITTLE = 0.015
+    """Found sooner, and a little heavier: few people load it."""
+
+
 @dataclass(frozen=True)
 class Wanted:
     """What is asked of the files of a picture."""
@@ -42,8 +54,7 @@ class Wanted:
     target: float
     """Least score as displayed."""
     formats: tuple[FileFormat, ...] = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
-    is_rare: bool = False
-    """Whether few people load it: then one found sooner, a little heavier, will do."""
+    care: Care = Care.USUAL
     lifts: tuple[tuple[str, float], ...] = ()
     """Where the picture's curves are looked for first, by the names of ladders. Of JPEG only the
     tables named here are tried, if any are."""
@@ -64,34 +75,37 @@ def is_photograph(content: Content) -> bool:
 
 
 def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
-    lifts = dict(wanted.lifts)
-    small = study.shrunk(wanted.shrink)
     for kind in wanted.formats:
-        found = _lightest_in(small, kind, wanted, lifts)
-        yield _with_more_colour(study, wanted.target, found)
+        find = _lightest_jpeg if kind is FileFormat.JPEG else _lightest_newer
+        yield _with_more_colour(study, wanted.target, find(study, kind, wanted))
 
 
-def _lightest_in(
-    study: Study, kind: FileFormat, wanted: Wanted, lifts: Mapping[str, float]
-) -> Found:
-    known = next((one for one in LADDERS if _is(one, kind) and one.name in lifts), None)
-    if kind is FileFormat.JPEG:
-        ladder, lift = (known, lifts[known.name]) if known else best_jpeg(study, wanted.target)
-    else:
-        ladder = known or next(one for one in LADDERS if _is(one, kind))
-        lift = lifts.get(ladder.name, 0.0)
-        if not (known and wanted.is_rare):  # else a trial would take as long as the file
-            lift = foretold(study, ladder, wanted.target, lift).lift
-    if kind is FileFormat.AVIF and wanted.is_rare:
-        ladder = _hasty(ladder)
-    return lightest(study, ladder, wanted.target, lift, SEEN_BY_FEW if wanted.is_rare else TOO_HIGH)
+def _lightest_newer(study: Study, kind: FileFormat, wanted: Wanted) -> Found:
+    lifts, is_hasty = dict(wanted.lifts), wanted.care is Care.LITTLE
+    ladder = next(one for one in (AVIF, WEBP) if one.settings.format is kind)
+    lift = lifts.get(ladder.name, 0.0)
+    if not (is_hasty and lifts):  # else a trial would take as long as the file
+        lift = foretold(study, ladder, wanted.target, lift).lift
+    if is_hasty and kind is FileFormat.AVIF:
+        ladder = replace(ladder, settings=replace(ladder.settings, hasty=True))
+    return lightest(study, ladder, wanted.target, lift, wanted.care.value)
 
 
-LADDERS = (AVIF, WEBP, *JPEGS)
+def _lightest_jpeg(study: Study, _: FileFormat, wanted: Wanted) -> Found:
+    """With fewer px where trials said so, unless the first file shows that it lacks them."""
+    known = [(one, lift) for one in JPEGS for name, lift in wanted.lifts if name == one.name]
+    ladder, lift = known[0] if known else best_jpeg(study, wanted.target)
+    if wanted.shrink < 1:
+        small = study.shrunk(wanted.shrink)
+        first = small.made(ladder.encoding(wanted_quality(ladder, wanted.target, lift), draft=True))
+        if lift_of(first, ladder) < lift + LACKING:
+            lift = lift_of(first, ladder)
+            return lightest(small, ladder, wanted.target, lift, wanted.care.value)
+    return lightest(study, ladder, wanted.target, lift, wanted.care.value)
 
 
-def _is(ladder: Ladder, kind: FileFormat) -> bool:
-    return ladder.settings.format is kind
+LACKING = 0.6
+"""How much higher than it was foretold the curve of a file lies that lacks px."""
 
 
 def _with_more_colour(study: Study, target: float, found: Found) -> Found:
@@ -103,14 +117,6 @@ def _with_more_colour(study: Study, target: float, found: Found) -> Found:
         return found
     other = searched(study, fuller, target)
     return max(found, other, key=lambda one: one.score.figure)
-
-
-SEEN_BY_FEW = 0.015
-"""How far above its target the score of a file may be that few people load."""
-
-
-def _hasty(ladder: Ladder) -> Ladder:
-    return replace(ladder, settings=replace(ladder.settings, hasty=True))
 
 
 def drawn(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:

@@ -13,7 +13,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from brightcanvas.basics.raster import Raster
 from brightcanvas.tone.light import codes_from_light, light_of_code
@@ -66,6 +65,8 @@ def _points(codes: NDArray[np.uint8]) -> Points:
 
 def reduced(picture: Raster, count: int, colours: Colours | None = None) -> Raster:
     """The picture in at most ``count`` colours (2..256), mixed only where it is not flat."""
+    from scipy.spatial import cKDTree
+
     colours = colours or colours_of(picture)
     if len(colours.codes) <= count:
         return picture
@@ -116,6 +117,8 @@ def _halves(colours: Colours, box: NDArray[np.intp]) -> tuple[NDArray[np.intp], 
 
 def _moved(colours: Colours, middles: Points) -> Points:
     """The middles after a few rounds of moving each to the mean of what is nearest to it."""
+    from scipy.spatial import cKDTree
+
     for _ in range(ROUNDS):
         nearest = cKDTree(middles).query(colours.points)[1]
         weights = np.bincount(nearest, colours.counts, len(middles))
@@ -129,6 +132,8 @@ def _moved(colours: Colours, middles: Points) -> Points:
 
 def _exact_where_dominant(colours: Colours, middles: Points) -> NDArray[np.uint8]:
     """The palette's codes, shape (colours, channels)."""
+    from scipy.spatial import cKDTree
+
     palette = _codes(middles)
     nearest = np.asarray(cKDTree(middles).query(colours.points)[1])
     order = np.lexsort((-colours.counts, nearest))

@@ -25,7 +25,7 @@ from brightcanvas.weight.aside import Aside, is_large
 from brightcanvas.weight.ladders import JPEGS, Ladder
 from brightcanvas.weight.likeness import Original, Score, Viewing
 
-TOO_LOW, TOO_HIGH = -0.002, 0.003
+TOO_LOW, TOO_HIGH = -0.002, 0.006
 """How far a file's score may be from its target before it is made once more."""
 
 NEAR = 0.012
@@ -264,6 +264,8 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encodi
     low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
     if low > high:
         return None
+    if not short and _falls_short(ladder, last, window):
+        return None
     if short and ample:
         wanted = _between(short, ample, window.middle)
     elif len(tried) > 1:
@@ -272,6 +274,12 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encodi
         wanted = wanted_quality(ladder, window.middle, lift_of(last, ladder))
     encoding = ladder.encoding(min(max(wanted, low), high))
     return None if any(one.encoding == encoding for one in tried) else encoding
+
+
+def _falls_short(ladder: Ladder, found: Found, window: Window) -> bool:
+    """Whether a file is too good, but the next lower quality is not good enough."""
+    lower = lift_of(found, ladder) + ladder.height(_quality(found) - ladder.step)
+    return lower > log_unlikeness(window.low)
 
 
 def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> float:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from brightcanvas.basics.colours import Colour
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect
-from brightcanvas.framing.weights import Fitting, Places, Tried, Weights, logarithms
+from brightcanvas.framing.weights import EVEN_PLACES, Fitting, Places, Tried, Weights, logarithms
 from brightcanvas.media.encode import encode
 from brightcanvas.tone.reducing import Reducible
 from brightcanvas.tone.resample import resize
@@ -39,6 +39,9 @@ PLACED = 1024
 
 CELLS = (8, 6)
 """In how many places, across and down."""
+
+SMALLEST = 64
+"""Px of a side below which it doesn't matter where they lie."""
 
 PLACING = replace(EVEN_JPEG.encoding(70), draft=True)
 
@@ -133,6 +136,8 @@ def weighed(picture: Reducible, target: float, veil: Colour | None) -> Tried:
 def places_of(picture: Reducible) -> Places:
     """Where in a picture its bytes lie: those of small JPEGs, side by side all over it."""
     size, (across, down) = picture.picture.size, CELLS
+    if min(size.width, size.height) < SMALLEST:
+        return EVEN_PLACES
     side = min(PLACED, int(size.width)) // across
     tall = max(1, round(side * across / size.aspect / down))
     whole = Rect(0, 0, size.width, size.height)

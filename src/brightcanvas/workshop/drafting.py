@@ -35,6 +35,7 @@ from brightcanvas.workshop.document import ledger_text
 from brightcanvas.workshop.jobs import identity_of
 from brightcanvas.workshop.legibility import judge
 from brightcanvas.workshop.making import prepared, read_source
+from brightcanvas.workshop.naming import file_name
 from brightcanvas.workshop.posters import with_posters
 from brightcanvas.workshop.publishing import LEDGER, publish
 from brightcanvas.workshop.stamp import STORE_FOLDER
@@ -121,19 +122,19 @@ class _Drafter:
         pixels = self._pixels(picture)
         behind = view.slot.behind or average_colour(pixels)
         judged = judge(view, picture, pixels, behind)
-        asset = self._asset(f"{name}-{view.slot.breakpoint.full_name}-draft", pixels)
+        asset = self._asset(name, pixels)
         rung = Rung(asset.width, asset.height, 1, 1.0)
         scrim = judged.scrim if judged else None
         return Shown(view, behind, scrim, (Shipped(rung, (asset,)),), asset)
 
-    def _asset(self, prefix: str, pixels: Raster) -> Asset:
+    def _asset(self, backdrop: str, pixels: Raster) -> Asset:
         kind = QUICK
         if pixels.has_alpha:
             kind = Encoding(FileFormat.PNG, lossless=True)
         content = encode(pixels, kind)
         digest = hashlib.sha256(content).hexdigest()
         width, height = pixels.size.rounded
-        file = f"{prefix}-{width}x{height}-{digest[:8]}.{kind.format.ending}"
+        file = file_name(f"{backdrop}-draft", (width, height), digest, kind.format.ending)
         self.files[file] = content
         return Asset(
             file, kind.format, width, height, len(content), digest, 0.0, 0.0, (0.5, 0.5),

@@ -17,11 +17,12 @@ from brightcanvas.framing.weights import Fitting
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Picture, Preparation, View
 from brightcanvas.weight.ladders import AVIF, JPEGS
-from brightcanvas.weight.lightest import Wanted
+from brightcanvas.weight.lightest import Care, Wanted
 from brightcanvas.weight.likeness import Viewing
 
-RARE = 0.028
-"""Files that fewer of all visits load are found and encoded in less time."""
+RARE, FREQUENT = 0.028, 0.1
+"""Files that fewer of all visits load are found and encoded in less time; those that more load are
+brought nearer to their target."""
 
 OLD_DENSITY = 1.5
 """Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
@@ -77,7 +78,10 @@ class Job:
     @property
     def order(self) -> dict[str, object]:
         """What decides the files that are made of the result."""
-        wanted = asdict(self.wanted) | {"formats": [one.name for one in self.wanted.formats]}
+        wanted = asdict(self.wanted) | {
+            "formats": [one.name for one in self.wanted.formats],
+            "care": self.wanted.care.name,
+        }
         return {
             **self.identity,
             "viewing": asdict(self.viewing),
@@ -135,21 +139,24 @@ def rung_jobs(view: View) -> list[Job]:
     picture, formats = view.picture.files_of, view.slot.formats
     if not picture.demand.usual:
         return [oldest_job(view)]
-    return [_job(view, picture, rung, formats[:-1] or formats) for rung in picture.rungs]
+    return [
+        _job(view, picture, rung, formats[:-1] or formats, _care_for(picture, rung))
+        for rung in picture.rungs
+    ]
 
 
 def oldest_job(view: View) -> Job:
-    """The one file that browsers of any age can show."""
+    """The one file that browsers of any age can show: old ones sit in old, plain screens."""
     assert view.picture is not None
     picture, formats = view.picture.files_of, view.slot.formats
-    rung = main_rung(picture)
+    rung = picture.rungs[0]
     if len(formats) == 1:
-        return _job(view, picture, picture.rungs[0], formats)
+        return _job(view, picture, rung, formats, _care_for(picture, rung))
     less = 1.0 if view.slot.one_to_one else min(1.0, OLD_DENSITY / rung.density)
     width = max(1, math.ceil(rung.width * less))
     height = max(1, round(width / picture.demand.cut.aspect))
     density = round(rung.density * width / rung.width, 4)
-    return _job(view, picture, Rung(width, height, 1, density), formats[-1:])
+    return _job(view, picture, Rung(width, height, 1, density), formats[-1:], Care.LITTLE)
 
 
 def job_for(view: View, density: float) -> Job:
@@ -159,28 +166,17 @@ def job_for(view: View, density: float) -> Job:
     return jobs[min(rungs.index(rung_for(rungs, density)), len(jobs) - 1)]
 
 
-def main_rung(picture: Picture) -> Rung:
-    """The size that most people get."""
-    shares = dict.fromkeys(picture.rungs, 0.0)
-    for one in picture.demand.usual:
-        shares[rung_for(picture.rungs, one.density)] += one.share
-    return max(picture.rungs, key=lambda rung: shares[rung])
-
-
 def _share_of(picture: Picture, rung: Rung) -> float:
     return sum(
         one.share for one in picture.demand.usual if rung_for(picture.rungs, one.density) == rung
     )
 
 
-def _job(view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> Job:
+def _job(
+    view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...], care: Care
+) -> Job:
     slot = view.slot
-    wanted = Wanted(
-        slot.target,
-        formats,
-        _is_rare(picture, rung, formats),
-        *_fitted(slot, picture, rung, formats),
-    )
+    wanted = Wanted(slot.target, formats, care, *_fitted(slot, picture, rung, formats))
     return Job(
         facts=picture.facts,
         poster_at=picture.offer.poster_at or 0.0,
@@ -195,9 +191,10 @@ def _job(view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ..
     )
 
 
-def _is_rare(picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]) -> bool:
-    """Whether few people load a size; a format for old browsers serves few anyway."""
-    return FileFormat.AVIF not in formats or _share_of(picture, rung) < RARE
+def _care_for(picture: Picture, rung: Rung) -> Care:
+    """By how many people load a size."""
+    share = _share_of(picture, rung)
+    return Care.MUCH if share >= FREQUENT else Care.LITTLE if share < RARE else Care.USUAL
 
 
 def _fitted(

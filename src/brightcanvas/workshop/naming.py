@@ -45,6 +45,12 @@ def settings_text(made: Made) -> str:
     return ", ".join(words)
 
 
+def file_name(backdrop: str, size: tuple[int, int], digest: str, ending: str) -> str:
+    """Of a published file; a file that several parts show has one name."""
+    width, height = size
+    return f"{backdrop}-{width}x{height}-{digest[:8]}.{ending}"
+
+
 def worth_publishing(files: Sequence[ClipFile]) -> list[ClipFile]:
     """A clip no lighter than one that plays in more browsers is needed by nobody."""
     kept: list[ClipFile] = []
@@ -116,27 +122,27 @@ class Naming:
         )
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
-        prefix = f"{backdrop.name}-{view.slot.breakpoint.name}"
+        name = backdrop.name
         jobs, oldest, shipped = rung_jobs(view), None, tuple[Shipped, ...]()
         if view.picture:
-            oldest = self._assets(prefix, oldest_job(view))[-1]
+            oldest = self._assets(name, oldest_job(view))[-1]
             made = [
-                Shipped(rung, self._assets(prefix, job))
+                Shipped(rung, self._assets(name, job))
                 for rung, job in zip(view.picture.rungs, jobs, strict=False)
             ]
             shipped = _worth_shipping(made, oldest)
         average = self._results[jobs[0]].average if jobs else fallback
         judged = self._legibility.get(view)
-        clip = self._clip(prefix, backdrop, self._clips.get(view))
+        clip = self._clip(backdrop, self._clips.get(view))
         scrim = judged.scrim if judged else None
         is_covered = bool(clip or backdrop.hosted or backdrop.is_element)
         behind = view.slot.behind or average
         return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
 
-    def _clip(self, prefix: str, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
+    def _clip(self, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
         if made is None or backdrop.clip is None:
             return None
-        assets = tuple(self._clip_asset(prefix, one) for one in worth_publishing(made.files))
+        assets = tuple(self._clip_asset(backdrop.name, one) for one in worth_publishing(made.files))
         loop, found = made.loop, made.flashes
         return ClipShown(
             assets=assets,
@@ -149,11 +155,10 @@ class Naming:
             before=loop.before,
         )
 
-    def _clip_asset(self, prefix: str, made: ClipFile) -> ClipAsset:
+    def _clip_asset(self, backdrop: str, made: ClipFile) -> ClipAsset:
         kind, (width, height) = made.encoding.format, made.size
         digest = hashlib.sha256(made.content).hexdigest()
-        name = f"{prefix}-{width}x{height}-{digest[:8]}.{kind.ending}"
-        name = self._names.setdefault(digest, name)
+        name = self._names.setdefault(digest, file_name(backdrop, made.size, digest, kind.ending))
         self._files[name] = made.content
         return ClipAsset(
             name,
@@ -170,14 +175,16 @@ class Naming:
             f"constant quality {made.encoding.quality}",
         )
 
-    def _assets(self, prefix: str, job: Job) -> tuple[Asset, ...]:
-        return tuple(self._asset(prefix, made) for made in worth_keeping(self._results[job].files))
+    def _assets(self, backdrop: str, job: Job) -> tuple[Asset, ...]:
+        return tuple(
+            self._asset(backdrop, made) for made in worth_keeping(self._results[job].files)
+        )
 
-    def _asset(self, prefix: str, made: Made) -> Asset:
+    def _asset(self, backdrop: str, made: Made) -> Asset:
         digest = hashlib.sha256(made.content).hexdigest()
         width, height = made.size
-        name = f"{prefix}-{width}x{height}-{digest[:8]}.{made.format.ending}"
-        name = self._names.setdefault(digest, name)
+        ending = made.format.ending
+        name = self._names.setdefault(digest, file_name(backdrop, made.size, digest, ending))
         self._files[name] = made.content
         score = made.score
         return Asset(
