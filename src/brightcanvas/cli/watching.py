@@ -10,10 +10,10 @@ from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
 from brightcanvas.cli.streams import Streams
 from brightcanvas.workshop.watching import Watched, sources_of, state_of
 
-PAUSE = 0.3
+PAUSE = 0.15
 """Seconds between two looks at the files."""
 
-SETTLED = 0.2
+SETTLED = 0.1
 """Seconds that files must stay as they are: programs save in several steps."""
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from brightcanvas.basics.digests import digest_of
 from brightcanvas.basics.errors import SourceError
 from brightcanvas.basics.shapes import Size, plain_number
-from brightcanvas.media import clips, drawing_cuts, pictures
+from brightcanvas.media import drawing_cuts, pictures
 from brightcanvas.media.heads import Head
 from brightcanvas.media.kinds import Kind, kind_of
 
@@ -65,7 +65,11 @@ def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
 def _read_head(path: Path, kind: Kind) -> Head:
     if kind.is_drawing:
         return drawing_cuts.read_drawing_head(path)
-    return clips.read_head(path) if kind.is_clip else pictures.read_head(path, kind)
+    if not kind.is_clip:
+        return pictures.read_head(path, kind)
+    from brightcanvas.media.clips import read_head
+
+    return read_head(path)
 
 
 def _check_size(path: Path, size: Size, limit: float) -> None:

@@ -19,7 +19,6 @@ from brightcanvas.brief.model import Offer, Slot
 from brightcanvas.eye.attention import suggest_subject
 from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
 from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.media.clips import read_frame
 from brightcanvas.media.drawing_cuts import cut_drawing
 from brightcanvas.media.encode import codec_version, encode
 from brightcanvas.media.pictures import read_picture
@@ -88,7 +87,11 @@ class Source:
 
 def read_source(facts: SourceFacts, poster_at: float) -> Raster:
     """The pixels of a source, as they are."""
-    return read_frame(facts.path, poster_at) if facts.kind.is_clip else read_picture(facts.path)
+    if not facts.kind.is_clip:
+        return read_picture(facts.path)
+    from brightcanvas.media.clips import read_frame
+
+    return read_frame(facts.path, poster_at)
 
 
 def prepared(picture: Raster, preparation: Preparation) -> Raster:
