@@ -40,21 +40,22 @@ def read_drawing_head(path: Path) -> Head:
     return Head(counted_size(_root(path)), has_alpha=True)
 
 
-def read_drawing(path: Path) -> Image.Image:
-    """A drawing's pixels at the size at which it counts."""
+def read_drawing(path: Path, across: int | None = None) -> Image.Image:
+    """A drawing's pixels, so many px across; None: at the size at which it counts."""
     root = _root(path)
     size = counted_size(root)
-    return rendered(_cut(root, Rect(0, 0, size.width, size.height)), str(path))
+    return rendered(_cut(root, Rect(0, 0, size.width, size.height)), str(path), across)
 
 
-def cut_drawing(path: Path, area: Rect) -> bytes:
+def cut_drawing(path: Path, area: Rect, size: tuple[int, int] | None = None) -> bytes:
     """A part of a drawing, cleaned, as a drawing: the content of a file.
 
     Args:
         path: of the drawing.
         area: in px of the size at which it counts.
+        size: that the part states, px; None: its own.
     """
-    return _cut(_root(path), area)
+    return _cut(_root(path), area, size)
 
 
 def rendered(content: bytes, name: str, across: int | None = None) -> Image.Image:
@@ -118,7 +119,7 @@ def _length(text: str) -> float | None:
     return length if 0 < length < HUGE else None
 
 
-def _cut(root: Element, area: Rect) -> bytes:
+def _cut(root: Element, area: Rect, size: tuple[int, int] | None = None) -> bytes:
     """The drawing within one that shows a part of it."""
     counted = counted_size(root)
     if view_box(root) is None:
@@ -132,7 +133,7 @@ def _cut(root: Element, area: Rect) -> bytes:
     ):
         root.set(name, f"{value:g}")
     shown = (area.left, area.top, area.width, area.height)
-    width, height = area.size.rounded
+    width, height = size or area.size.rounded
     outer = ElementTree.Element(
         f"{{{SVG}}}svg",
         {

@@ -81,15 +81,19 @@ def _may_have_alpha(image: Image.Image) -> bool:
     return image.mode in ("RGBA", "LA", "PA", "RGBa", "La") or "transparency" in image.info
 
 
-def read_picture(path: Path) -> Raster:
+def read_picture(path: Path, across: int | None = None) -> Raster:
     """Decode a picture (its first frame): upright, in sRGB, without metadata; render a drawing.
+
+    Args:
+        path: of the file.
+        across: px across at which a drawing is rendered; None: as it counts.
 
     Raises:
         SourceError: the file is damaged, cut short or of the wrong kind.
     """
     kind = kind_of(path)
     if kind.is_drawing:
-        return Raster(pixels_of(read_drawing(path)))
+        return Raster(pixels_of(read_drawing(path, across)))
     with explained(path), Image.open(path, formats=[kind.codec]) as image:
         turn = _UPRIGHT.get(orientation_of(image))
         image.load()

@@ -21,7 +21,7 @@ from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
 from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import decode
-from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.plan.model import BackdropPlan, Picture, Preparation, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.rules.hints import hints
 from brightcanvas.rules.markup import markup
@@ -172,7 +172,8 @@ def _copy_encoding(picture: Picture) -> Encoding:
 
 
 def _reduced(picture: Picture, second: float) -> Raster:
-    source = prepared(read_source(picture.facts, second), picture.preparation)
+    across = REDUCED if picture.preparation == Preparation() else None
+    source = prepared(read_source(picture.facts, second, across), picture.preparation)
     width, height = source.size.rounded
     if width <= REDUCED:
         return source

@@ -21,7 +21,7 @@ from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.media.drawing_cuts import cut_drawing
 from brightcanvas.media.encode import codec_version, encode
-from brightcanvas.media.pictures import read_picture
+from brightcanvas.media.pictures import decode, read_picture
 from brightcanvas.media.stripping import bare
 from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
@@ -70,7 +70,9 @@ class Source:
         """The prepared source, of which smaller ones are made."""
         with self._lock:
             if self._reducible is None:
-                read = read_source(self._facts, self._poster_at)
+                is_whole = self._preparation != Preparation()
+                across = None if is_whole else LOOKED_AT
+                read = read_source(self._facts, self._poster_at, across)
                 self._reducible = Reducible(prepared(read, self._preparation))
             return self._reducible
 
@@ -85,10 +87,14 @@ class Source:
             self._reducible = None
 
 
-def read_source(facts: SourceFacts, poster_at: float) -> Raster:
-    """The pixels of a source, as they are."""
+LOOKED_AT = 1600
+"""Px across of a drawing that is looked at; what is made of it is rendered for itself."""
+
+
+def read_source(facts: SourceFacts, poster_at: float, across: int | None = None) -> Raster:
+    """The pixels of a source, as they are; a drawing's in so many px across, where that is said."""
     if not facts.kind.is_clip:
-        return read_picture(facts.path)
+        return read_picture(facts.path, across)
     from brightcanvas.media.clips import read_frame
 
     return read_frame(facts.path, poster_at)
@@ -113,10 +119,15 @@ class Resized:
     def picture(self) -> Raster:
         """The pixels, one to one."""
         if self._picture is None:
-            job, source = self._job, self._source.reducible
-            resized = source.picture if job.takes_all else source.resized(job.area, *job.size)
-            self._picture = treated(resized, job.tone, job.css_px)
+            self._picture = treated(self._untreated(), self._job.tone, self._job.css_px)
         return self._picture
+
+    def _untreated(self) -> Raster:
+        job = self._job
+        if job.facts.kind.is_drawing and job.preparation == Preparation():
+            return decode(cut_drawing(job.facts.path, job.area, job.size))
+        source = self._source.reducible
+        return source.picture if job.takes_all else source.resized(job.area, *job.size)
 
     def study(self) -> Study:
         """What files are made of and compared with; of large ones no other copy is kept."""
