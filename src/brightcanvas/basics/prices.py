@@ -21,7 +21,7 @@ class Price:
 
 PRICES = {
     "few": Price(600.0, 0.08),
-    "balanced": Price(150.0, 0.022),
+    "balanced": Price(150.0, 0.015),
     "tight": Price(40.0, 0.005),
 }
 """A careful hand makes three crops in two formats for a page; at *balanced* we make twice as many

@@ -34,7 +34,7 @@ GROUPINGS: tuple[tuple[tuple[int, ...], ...], ...] = (
 )
 """Every way in which the classes can share sizes, with as many sizes as groups."""
 
-FULLY_SERVED, MOSTLY_SERVED = 0.9, 0.66
+FULLY_SERVED, MOSTLY_SERVED = 0.9, 0.64
 """The share of a size's screens that have all the px they need: of plain screens, and of dense
 ones, on which a few px less are not seen."""
 
@@ -44,7 +44,7 @@ LEAST_SERVED = 0.75
 
 DENSE = 1.5
 
-BOUND = 4.0
+BOUND = 5.0
 """No window gets more than this many times the bytes of its own exact file."""
 
 
@@ -282,7 +282,7 @@ def worst_excess(demand: Demand, rungs: Sequence[Rung]) -> tuple[float, Sight, f
     return worst
 
 
-BLUR = 6.0
+BLUR = 3.0
 """How many times the bytes that it lacks a screen pays which gets too few px: what gives way gives
 way where few people are, but not for the sake of a few bytes."""
 

@@ -186,6 +186,6 @@ def _fitted(points: Sequence[_Point]) -> Weights:
     base, growth, relief = np.linalg.lstsq(matrix, values, rcond=None)[0]
     return Weights(
         round(float(math.exp(base)), 1),
-        round(float(np.clip(growth, 0.4, 1.0)), 3),
+        round(float(np.clip(growth, 0.4, 1.2)), 3),
         round(float(np.clip(relief, -1.5, 0.0)), 3),
     )

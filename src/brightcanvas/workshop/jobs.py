@@ -20,7 +20,7 @@ from brightcanvas.weight.ladders import AVIF, JPEGS
 from brightcanvas.weight.lightest import Care, Wanted
 from brightcanvas.weight.likeness import Viewing
 
-RARE, FREQUENT = 0.028, 0.1
+RARE, FREQUENT = 0.028, 0.2
 """Files that fewer of all visits load are found and encoded in less time; those that more load are
 brought nearer to their target."""
 

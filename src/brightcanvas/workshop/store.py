@@ -14,7 +14,7 @@ from typing import Any
 
 from brightcanvas.workshop.files import write_whole
 
-RESULTS_VERSION = 8
+RESULTS_VERSION = 9
 """Raised whenever our own code gives other pixels or other bytes for the same parameters."""
 
 
