@@ -9,13 +9,14 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from brightcanvas.basics.fits import Contain, Cover, Exact, Fit
 from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.shapes import Orientation, Size, Span
+from brightcanvas.basics.shapes import Orientation, Rect, Size, Span
 from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, quantile, usual_in
 from brightcanvas.framing.sizes import (
@@ -30,11 +31,15 @@ from brightcanvas.framing.sizes import (
     worst_excess,
 )
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
-from brightcanvas.framing.weights import Weights
+from brightcanvas.framing.weights import Places, Weights
 from brightcanvas.plan.parting import Cost, parted, round_between, ways_to_part
+from brightcanvas.plan.ways import Way, few_enough
+from brightcanvas.tone.reducing import Reducible
+from brightcanvas.tone.resample import resize
 
 from .conftest import assets_of, call, save_noise, write_brief
 from .test_rules import matches
+from .test_weight import photograph
 
 DESK = Breakpoint("desk", Span(0, math.inf))
 
@@ -235,6 +240,51 @@ first_view = true
 """
 
 
+ways_of_one = st.lists(st.tuples(st.integers(1, 6), st.floats(0, 1e5)), min_size=1, max_size=4)
+
+
+@given(st.lists(ways_of_one, min_size=1, max_size=4), st.integers(1, 20))
+def test_no_lighter_choice_of_ways_has_so_few_files(
+    table: list[list[tuple[int, float]]], most: int
+) -> None:
+    choices = [[Way((), None, *one) for one in ways] for ways in table]
+    chosen = few_enough(choices, most)
+    files, load = sum(one.files for one in chosen), sum(one.load for one in chosen)
+    every = [
+        (sum(one[0] for one in picked), sum(one[1] for one in picked))
+        for picked in itertools.product(*table)
+    ]
+    within = [one for one in every if one[0] <= most]
+    if within:
+        assert files <= most
+        assert load == pytest.approx(min(one[1] for one in within))
+    else:
+        assert files == min(one[0] for one in every)
+
+
+@given(
+    st.lists(st.lists(st.integers(0, 9), min_size=3, max_size=3), min_size=2, max_size=4),
+    st.tuples(*[st.integers(0, 12)] * 4),
+)
+def test_bytes_lie_where_they_were_found(
+    cells: list[list[int]], corners: tuple[int, int, int, int]
+) -> None:
+    """An area has the bytes of the cells that it covers, and its part of those at its edges."""
+    if not any(map(any, cells)):
+        return
+    table = np.array(cells, float)
+    sums = np.pad(np.cumsum(np.cumsum(table, 0), 1), ((1, 0), (1, 0))) / table.sum()
+    places = Places(tuple(map(tuple, sums.tolist())))
+    left, right = sorted(corners[:2])
+    top, bottom = sorted(corners[2:])
+    fine = np.kron(table, np.ones((12, 12)))[: 12 * len(cells), :]
+    fine = fine[:, :36] / fine.sum()
+    rows = slice(top * len(cells), bottom * len(cells))
+    window = fine[rows, 3 * left : 3 * right]
+    area = Rect(left / 12, top / 12, right / 12, bottom / 12)
+    assert places.share(area) == pytest.approx(window.sum(), abs=1e-9)
+
+
 def test_a_breakpoint_is_parted_where_that_saves_bytes_and_says_so(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 2400, 1350)
     ran = call("plan", write_brief(tmp_path, BRIEF))
@@ -384,3 +434,14 @@ def test_a_draft_follows_the_brief_without_reading_the_source_again(
     monkeypatch.setattr("brightcanvas.workshop.drafting.read_source", refuse)
     moved = BRIEF.replace("0.3, 0.3, 0.42, 0.7", "0.6, 0.3, 0.72, 0.7")
     assert call("build", write_brief(tmp_path, moved), "--draft").status == 0
+
+
+def test_half_the_size_serves_strong_reductions_as_well() -> None:
+    picture = photograph(width=1600)
+    area = Rect(13.5, 20, 1590, 1000)
+    direct = resize(picture, area, 320, 199).pixels.astype(float)
+    halved = Reducible(picture).resized(area, 320, 199).pixels
+    assert np.abs(direct - halved).mean() < 0.3
+    assert np.abs(direct - halved).max() < 12
+    near = Reducible(picture).resized(area, 800, 497)
+    assert np.array_equal(near.pixels, resize(picture, area, 800, 497).pixels)

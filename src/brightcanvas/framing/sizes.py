@@ -44,7 +44,7 @@ LEAST_SERVED = 0.75
 
 DENSE = 1.5
 
-BOUND = 5.0
+BOUND = 6.0
 """No window gets more than this many times the bytes of its own exact file."""
 
 

@@ -31,7 +31,7 @@ from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.plan.borrowing import borrowed
 from brightcanvas.plan.model import BackdropPlan, Parting, Picture, Plan, Preparation, View
 from brightcanvas.plan.parting import Cost, parted
-from brightcanvas.plan.ways import Served, Way, few_enough
+from brightcanvas.plan.ways import Served, Way, few_enough, way_of
 
 Facts = Mapping[Path, SourceFacts]
 
@@ -168,7 +168,7 @@ class _Planner:
     def ways(self, one: Backdrop, slot: Slot) -> Iterator[Way]:
         """The cheapest way to serve a breakpoint, then those at ever higher prices of a file."""
         if not self._may_be_parted(one, slot):
-            yield Way((self._served(self.view(slot)),), None)
+            yield way_of((self._served(self.view(slot)),))
             return
         choices = cache(lambda part: self._choices(slot, part))
         for step in range(STEPS):
@@ -187,7 +187,7 @@ class _Planner:
         parts = tuple(served for part in ways.parts if (served := best(part)))
         saved = ways.whole - ways.cost
         parting = Parting(slot.breakpoint.name, len(parts), saved) if len(parts) > 1 else None
-        return Way(parts, parting)
+        return way_of(parts, parting)
 
     def _choices(self, slot: Slot, part: Breakpoint) -> list[Served]:
         """One part with all sizes that may be taken; nothing where no window is in it."""

@@ -38,16 +38,16 @@ class Way:
 
     parts: tuple[Served, ...]
     parting: Parting | None
+    files: int
+    """Of all parts."""
+    load: float
+    """Bytes for the average visit."""
 
-    @property
-    def load(self) -> float:
-        """Bytes for the average visit."""
-        return reduce(Cost.plus, (one.load for one in self.parts)).total
 
-    @property
-    def files(self) -> int:
-        """Of all parts."""
-        return sum(one.files for one in self.parts)
+def way_of(parts: tuple[Served, ...], parting: Parting | None = None) -> Way:
+    """A breakpoint in some parts."""
+    load = reduce(Cost.plus, (one.load for one in parts)).total
+    return Way(parts, parting, sum(one.files for one in parts), load)
 
 
 def few_enough(ways: Sequence[Sequence[Way]], most: int) -> tuple[Way, ...]:
