@@ -16,6 +16,7 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
+from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
 from brightcanvas.media.survey import DEFAULT_LIMIT
@@ -47,6 +48,7 @@ def call(*arguments: str | Path) -> Ran:
     except SystemExit as stop:  # argparse ends the program itself
         status = int(stop.code or 0)
     assert "Traceback" not in err.getvalue()
+    assert status != ExitStatus.OUR_FAULT, err.getvalue()
     return Ran(status, out.getvalue(), err.getvalue())
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import math
 from pathlib import Path
@@ -10,6 +11,8 @@ import pytest
 
 from brightcanvas.brief.lines import LineIndex
 from brightcanvas.brief.loading import load_brief
+from brightcanvas.brief.selectors import check_selector
+from brightcanvas.cli.main import main
 
 from .conftest import call, save_noise, write_brief
 
@@ -57,6 +60,8 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
          '[[backdrop]]\nelement = "p"\nsource = "a"\n', "'a' is taken twice"),
         ('[site]\naddress = "javascript:alert(1)//"\n[[backdrop]]\nelement = "p"\nsource = "a"\n',
          "line 2: site.address: expected a URL prefix"),
+        ('[[backdrop]]\nelement = "main > hero"\nsource = "a"\n',
+         "HTML has no element 'hero': '.hero' for a class?"),
         ('[[backdrop]]\nelement = "</style><b>"\nsource = "a"\n', "expected a CSS selector"),
         ('[[backdrop]]\nelement = "p"\nsource = "a"\nsubject = { point = [0, 0], '
          "box = [0, 0, 1, 1] }\n",
@@ -154,3 +159,27 @@ def test_the_schema_is_json_schema_and_names_every_key() -> None:
     text = json.dumps(schema)
     for key in ("subject", "poster_at", "first_view", "attachment", "behind", "widest"):
         assert f'"{key}"' in text
+
+
+@pytest.mark.parametrize("element", ["my-hero > .a", "SECTION.b:first-child", "#a svg", "*"])
+def test_elements_of_html_and_custom_ones_are_named(element: str) -> None:
+    assert check_selector(element) == element
+
+
+def test_a_fault_of_ours_is_told_as_one(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """In one line, with a status of its own; where it happened only if somebody asks."""
+
+    def fail(*_: object) -> None:
+        raise KeyError("no such\nthing")
+
+    monkeypatch.setattr("brightcanvas.cli.plan.load_brief", fail)
+    brief = tmp_path / "brief.toml"
+    brief.write_text('[[backdrop]]\nelement = "p"\nsource = "a"\n', encoding="utf-8")
+    out, err = io.StringIO(), io.StringIO()
+    assert main(["plan", str(brief), "--json"], out, err) == 70
+    (told,) = err.getvalue().splitlines()
+    assert "a fault of ours" in told
+    assert "KeyError" in told
+    assert json.loads(out.getvalue())["status"] == 70
+    with pytest.raises(KeyError):
+        main(["plan", str(brief), "--traceback"], out, err)

@@ -206,3 +206,17 @@ def test_heights_come_out_as_css_computes_them(text: str, pixels: float, older: 
     rule = parse_height(text)
     assert rule.pixels(Size(1000, 800), 1000) == pixels
     assert rule.css(modern=False) == older
+
+
+@pytest.mark.parametrize(
+    ("text", "at_1000", "at_4000"),
+    [
+        ("min(50%, 60%)", 500, 2000),
+        ("min(900px, 1200px)", 900, 900),
+        ("min(1200px, 900px)", 900, 900),
+        ("min(60%, 900px)", 600, 900),
+    ],
+)
+def test_the_least_of_two_widths_counts(text: str, at_1000: float, at_4000: float) -> None:
+    width = parse_width(text)
+    assert (width.pixels(1000), width.pixels(4000)) == (at_1000, at_4000)

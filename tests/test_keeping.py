@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 import random
 import shutil
 import subprocess
@@ -179,6 +180,35 @@ def test_a_store_without_room_keeps_what_this_run_used(tmp_path: Path) -> None:
     new.trim(1500)
     assert new.find(key_of(a=1)) is None
     assert new.find(key_of(a=2)) is not None
+
+
+def test_what_was_used_longest_ago_goes_first(tmp_path: Path) -> None:
+    keys = [key_of(number=number) for number in range(3)]
+    old = Store(tmp_path)
+    for number, key in enumerate(keys):
+        old.keep(key, b"x" * 1000)
+        os.utime(next(path for path in old.entries() if path.name == key), (number, number))
+    assert Store(tmp_path).find(keys[0]) is not None
+    Store(tmp_path).trim(2200)
+    assert [Store(tmp_path).find(key) is not None for key in keys] == [True, False, True]
+
+
+def test_a_damaged_entry_of_the_store_is_made_again(small: Path) -> None:
+    call("build", small)
+    before, store = snapshot(small), Store(small.parent / ".bright-canvas")
+    entries = sorted(store.entries())
+    for number, path in enumerate(entries):
+        content = bytearray(path.read_bytes())
+        if number % 3 == 0:
+            content[len(content) // 2] ^= 0xFF
+        elif number % 3 == 1:
+            del content[len(content) // 2 :]
+        else:  # another one's content
+            content = bytearray(entries[number - 1].read_bytes())
+        path.write_bytes(content)
+    (small.parent / ".bright-canvas" / "last-build.json").unlink()
+    assert call("build", small).status == 0
+    assert snapshot(small) == before
 
 
 def test_watching_builds_again_after_each_change(small: Path) -> None:

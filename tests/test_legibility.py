@@ -300,3 +300,19 @@ def judged_sizes(brief: Path) -> list[int]:
         assert letters is not None
         found.append(rung_jobs(view).index(judged_job(view, letters)))
     return found
+
+
+def test_no_place_under_wide_copy_is_missed() -> None:
+    """One bright stroke decides, however wide the box is and however fine the letters are."""
+    letters = Letters(WHITE, 16)
+    pixels = np.full((300, 2560, 3), 30, np.uint8)
+    pixels[140:146, 1900:1906] = 250
+    narrow, wide = Rect(0.7, 0.2, 0.8, 0.8), Rect(0.02, 0.2, 0.98, 0.8)
+    lowest = [
+        lowest_contrast(grounds(Raster(pixels), [area], 2560, letters, BLACK), letters).contrast
+        for area in (narrow, wide)
+    ]
+    assert lowest[1] <= lowest[0] * 1.02
+    found = lowest_contrast(grounds(Raster(pixels), [wide], 2560, letters, BLACK), letters)
+    assert found.place.x == pytest.approx(1903 / 2560, abs=0.003)
+    assert found.place.y == pytest.approx(143 / 300, abs=0.01)

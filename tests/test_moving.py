@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 import shutil
 import threading
 import time
@@ -197,6 +198,24 @@ tone = { darken = 0.6, desaturate = 1 }\n[backdrop.clip]\ncodecs = ["h264"]\n"""
         shown = next(container.decode(video=0)).to_ndarray(format="rgb24").astype(float)
     assert shown.mean() < 0.75 * picture.mean()
     assert np.abs(shown[..., 0] - shown[..., 2]).mean() < 4
+
+
+def test_a_scrim_counts_for_the_clip_too(tmp_path: Path) -> None:
+    """What was told of a clip without a scrim is not told again once it has one."""
+    picture = scene(23, (160, 90))
+    ways = [0.2 + 0.8 * abs(1 - number / 12) for number in range(24)]
+    write(tmp_path / "wheel.mp4", (codes(picture * way) for way in (*ways[12:], *ways[:12])))
+    more = 'poster_at = 0\n[backdrop.clip]\ncodecs = ["h264"]\n'
+    text, brief = BRIEF.replace("[backdrop.clip]\n", more), tmp_path / "brief.toml"
+    lowest = []
+    for scrim in ("", "scrim = { least = true }\n"):
+        brief.write_text(text.replace("scrim = { least = true }\n", scrim), encoding="utf-8")
+        promises = call("build", brief, "--json").facts["promises"]
+        (told,) = [
+            one for one in promises if one["promise"] == "readable" and one["breakpoint"] == "wide"
+        ]
+        lowest.append(float(re.findall(r"([0-9.]+):1", told["says"])[0]))
+    assert lowest[0] < 3 <= lowest[1]
 
 
 @pytest.mark.parametrize(

@@ -123,6 +123,9 @@ def test_trials_are_drawn_told_and_chosen(tmp_path: Path) -> None:
     with Image.open(tmp_path / "a-trials.png") as image:
         assert image.size == (1280, 800)
     assert call("trials", path, "--copy", "0.1,0.1,0.6,0.6").status == 2
+    other = call("trials", path, "--copy", "0.1,0.1,0.6,0.6", "--size", "40", "--choose", "3")
+    assert other.status == 0, "choosing after looking"
+    assert call("trials", path, "--copy", "0.2,0.1,0.6,0.6", "--choose", "3").status == 2
 
 
 @pytest.mark.parametrize(

@@ -21,6 +21,7 @@ class ExitStatus(IntEnum):
     BRIEF_WRONG = 2
     SOURCE_UNUSABLE = 3
     MACHINE_FAILED = 4
+    OUR_FAULT = 70
     INTERRUPTED = 130
 
 

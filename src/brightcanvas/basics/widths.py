@@ -38,9 +38,9 @@ def parse_width(text: str) -> ElementWidth:
     share, most = 1.0, math.inf
     for part in parts:
         if found := _SHARE.fullmatch(part):
-            share = float(found[1]) / 100
+            share = min(share, float(found[1]) / 100) if len(parts) > 1 else float(found[1]) / 100
         elif found := _MOST.fullmatch(part):
-            most = float(found[1])
+            most = min(most, float(found[1]))
         else:
             raise ValueError(_WANTED)
     if not (0 < share <= 1 and most > 0):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any
 
 import cssselect2
@@ -22,11 +22,36 @@ def check_selector(text: str) -> str:
         raise ValueError(WANTED)
     if "<" in text or any(ord(character) < 32 for character in text):
         raise ValueError(WANTED)
+    for name in _elements(nodes):
+        if name not in HTML and "-" not in name:
+            raise ValueError(f"{WANTED}; HTML has no element '{name}': '.{name}' for a class?")
     try:
         list(cssselect2.parser.parse(text))
     except cssselect2.SelectorError as error:
         raise ValueError(WANTED) from error
     return text.strip()
+
+
+def _elements(nodes: Sequence[Any]) -> Iterator[str]:
+    """The names of elements: those before which no dot or colon stands."""
+    for before, node in zip((None, *nodes), nodes, strict=False):
+        is_marked = before is not None and before.type == "literal" and before.value in ".:"
+        if node.type == "ident" and not is_marked:
+            yield node.lower_value
+
+
+_NAMES = (
+    "a abbr address area article aside audio b base bdi bdo blockquote body br button canvas "
+    "caption center cite code col colgroup data datalist dd del details dfn dialog div dl dt em "
+    "embed fieldset figcaption figure font footer form frame frameset h1 h2 h3 h4 h5 h6 head "
+    "header hgroup hr html i iframe img input ins kbd label legend li link main map marquee "
+    "mark math menu meta meter nav noscript object ol optgroup option output p param picture "
+    "pre progress q rp rt ruby s samp script search section select slot small source span "
+    "strong style sub summary sup svg table tbody td template textarea tfoot th thead time "
+    "title tr track u ul var video wbr"
+)
+HTML = frozenset(_NAMES.split())
+"""The elements of HTML (the living standard, with some that it calls obsolete)."""
 
 
 def _harmless(node: Any) -> bool:  # noqa: ANN401 - the parser's nodes have no common type

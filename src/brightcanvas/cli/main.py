@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import os
 import sys
+import traceback
 from collections.abc import Sequence
+from pathlib import Path
 from typing import TextIO
 
 # Work runs in as many threads as there are cores; more of them inside each product of
 # matrices would only be in each other's way.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+from brightcanvas import __version__
 from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
 from brightcanvas.cli.parser import read_arguments
 from brightcanvas.cli.streams import Streams
@@ -39,6 +42,22 @@ def main(
             "This machine's memory is full: try a smaller source.", ExitStatus.MACHINE_FAILED
         )
         return ExitStatus.MACHINE_FAILED
+    except Exception as error:  # the last place where a fault of ours can be told
+        if arguments.traceback:
+            raise
+        streams.fail(_excuse(error), ExitStatus.OUR_FAULT)
+        return ExitStatus.OUR_FAULT
+
+
+def _excuse(error: Exception) -> str:
+    """What to send us."""
+    *_, last = traceback.extract_tb(error.__traceback__)
+    place = f"{Path(last.filename).name}, line {last.lineno}"
+    what = " ".join(f"{type(error).__name__}: {error}".split())[:200]
+    return (
+        f"This is a fault of ours, not yours: {what} ({place}, version {__version__})."
+        " Please send us this line and your brief; --traceback shows more."
+    )
 
 
 def entry() -> None:

@@ -89,6 +89,7 @@ def _command(commands: Commands, name: str, about: str, example: str) -> argpars
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     command.add_argument("--json", action="store_true", help="print the facts for machines")
+    command.add_argument("--traceback", action="store_true", help=argparse.SUPPRESS)
     command.set_defaults(run=_runner(name))
     return command
 

@@ -23,11 +23,17 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     letters = Letters(parse_colour(arguments.colour), arguments.size, arguments.bold)
     copy = Rect(*arguments.copy)
     sheet = arguments.output or arguments.picture.with_name(f"{arguments.picture.stem}-trials.png")
-    _check(sheet, copy)
+    if not (copy.width and copy.height):
+        raise BriefError("--copy takes a box: LEFT,TOP,RIGHT,BOTTOM in fractions of the picture.")
+    if not arguments.choose:
+        _check_free(sheet)
     trials = run_trials(arguments.picture, copy, letters, arguments.largest_source)
     if arguments.choose and arguments.choose > len(trials):
         raise BriefError(f"--choose {arguments.choose}: there are {len(trials)} trials.")
-    write_whole(sheet, draw_trials(arguments.picture.name, trials, copy, letters, weight))
+    drawn = draw_trials(arguments.picture.name, trials, copy, letters, weight)
+    if not (sheet.is_file() and sheet.read_bytes() == drawn):  # choosing draws the same once more
+        _check_free(sheet)
+        write_whole(sheet, drawn)
     if streams.as_json:
         streams.document({"sheet": str(sheet), "trials": [_facts(trial) for trial in trials]})
     console = streams.console()
@@ -38,11 +44,9 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     return ExitStatus.ALL_WELL
 
 
-def _check(sheet: Path, copy: Rect) -> None:
+def _check_free(sheet: Path) -> None:
     if sheet.exists():
         raise BriefError(f"{sheet} is there already: name another file with --output.")
-    if not (copy.width and copy.height):
-        raise BriefError("--copy takes a box: LEFT,TOP,RIGHT,BOTTOM in fractions of the picture.")
 
 
 def _facts(trial: Trial) -> dict[str, object]:

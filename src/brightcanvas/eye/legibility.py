@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -27,7 +27,7 @@ from brightcanvas.tone.resample import resize
 
 STEPS_PER_STROKE = 2
 MOST_STEPS = 1500
-"""Pixels that a side of the averaged picture may have."""
+"""Samples that a side of one ground may have; what is larger is parted, so that none is missed."""
 
 STRONGEST = 0.95
 """A scrim stronger than this leaves nothing of the picture; it counts as none that helps."""
@@ -90,18 +90,40 @@ def grounds(
         behind: colour behind transparent parts.
     """
     step = picture.size.width / steps_across(drawn, letters)
-    return tuple(_ground(picture, area, step, behind) for area in dict.fromkeys(areas))
+    inside = (_within(picture.size, area) for area in dict.fromkeys(areas))
+    return tuple(
+        _ground(picture, part, step, behind) for one in inside for part in _parts(one, step)
+    )
 
 
-def _ground(picture: Raster, area: Rect, step: float, behind: Colour) -> Ground:
-    size = picture.size
+def _within(size: Size, area: Rect) -> Rect:
+    """An area in fractions of a picture, in its px: at least one of them."""
     left = min(max(area.left * size.width, 0.0), size.width - 1)
     top = min(max(area.top * size.height, 0.0), size.height - 1)
     right = max(min(area.right * size.width, size.width), left + 1)
     bottom = max(min(area.bottom * size.height, size.height), top + 1)
-    inside = Rect(left, top, right, bottom)
-    columns = min(MOST_STEPS, max(STEPS_PER_STROKE, round(inside.width / step)))
-    rows = min(MOST_STEPS, max(STEPS_PER_STROKE, round(inside.height / step)))
+    return Rect(left, top, right, bottom)
+
+
+def _parts(area: Rect, step: float) -> Iterator[Rect]:
+    """The area in parts of MOST_STEPS samples at most, which share a stroke where they meet."""
+    shared = STEPS_PER_STROKE * step
+    for top, bottom in _spans(area.top, area.bottom, MOST_STEPS * step, shared):
+        for left, right in _spans(area.left, area.right, MOST_STEPS * step, shared):
+            yield Rect(left, top, right, bottom)
+
+
+def _spans(low: float, high: float, longest: float, shared: float) -> Iterator[tuple[float, float]]:
+    count = max(1, math.ceil((high - low - shared) / (longest - shared)))
+    stride = (high - low - shared) / count
+    for number in range(count):
+        yield low + number * stride, min(low + (number + 1) * stride + shared, high)
+
+
+def _ground(picture: Raster, inside: Rect, step: float, behind: Colour) -> Ground:
+    size = picture.size
+    columns = max(STEPS_PER_STROKE, round(inside.width / step))
+    rows = max(STEPS_PER_STROKE, round(inside.height / step))
     codes = resize(picture, inside, columns, rows).pixels
     if picture.has_alpha:
         alpha = codes[..., 3:].astype(np.float32) / 255

@@ -224,10 +224,13 @@ def moving_once(
     view: View, picture: Picture, content: bytes, behind: Colour, still: Legibility, store: Store
 ) -> Legibility:
     """The judgement over all frames of a published clip, or what came of it before."""
+    wish, letters = view.slot.scrim, letters_of(view)
     key = key_of(
         work="moving legibility", still=asdict(still), file=hashlib.sha256(content).hexdigest(),
         behind=asdict(behind), aspects=asdict(picture.stage.aspects), drawn=picture.drawn,
         copy=asdict(picture.copy) if picture.copy else None, cut=asdict(picture.cut.area),
+        position=asdict(picture.cut.position), wish=asdict(wish) if wish else None,
+        letters=asdict(letters) if letters else None,
     )  # fmt: skip
     kept = store.find(key)
     if kept is None:

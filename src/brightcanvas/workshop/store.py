@@ -2,13 +2,15 @@
 
 A key is the hash of everything that decides the result: the source's bytes, the
 parameters, the version of our own code's results and of the codec. So nothing in the store
-ever gets stale, and a second run with nothing changed finds all of it.
+ever gets stale, and a second run with nothing changed finds all of it. Each entry begins with the
+digest of its content: one that was damaged counts as lost, and is made again.
 """
 
 from __future__ import annotations
 
 import hashlib
 import json
+import os
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +18,10 @@ from brightcanvas.workshop.files import write_whole
 
 RESULTS_VERSION = 9
 """Raised whenever our own code gives other pixels or other bytes for the same parameters."""
+
+
+DIGEST = hashlib.sha256().digest_size
+"""Bytes of the digest before each entry's content."""
 
 
 class Store:
@@ -26,17 +32,21 @@ class Store:
         self._used: set[str] = set()
 
     def find(self, key: str) -> bytes | None:
-        """The result kept under ``key``, if there is one."""
+        """The result kept under ``key``, if there is one, whole; it counts as used now."""
         self._used.add(key)
         try:
-            return self._place(key).read_bytes()
+            place = self._place(key)
+            entry = place.read_bytes()
+            os.utime(place)
         except OSError:
             return None
+        digest, content = entry[:DIGEST], entry[DIGEST:]
+        return content if digest == _digest_of(key, content) else None
 
     def keep(self, key: str, content: bytes) -> None:
         """Keep a result."""
         self._used.add(key)
-        write_whole(self._place(key), content)
+        write_whole(self._place(key), _digest_of(key, content) + content)
 
     def trim(self, room: int) -> None:
         """Remove what was used longest ago until the rest takes up no more than ``room`` bytes.
@@ -66,6 +76,11 @@ class Store:
 
     def _place(self, key: str) -> Path:
         return self.folder / "made" / key[:2] / key
+
+
+def _digest_of(key: str, content: bytes) -> bytes:
+    """Of the key too: an entry under another one's name is as bad as a damaged one."""
+    return hashlib.sha256(key.encode() + content).digest()
 
 
 def key_of(**parts: Any) -> str:  # noqa: ANN401 - anything that JSON can hold
