@@ -73,11 +73,11 @@ def _loads_table(outcome: Outcome) -> Table:
         sources = {view.picture.facts for view in plan.views if view.picture}
         source = sum(one.bytes for one in sources)
         cells = [_load_cell(load_of(record, one), source) for one in screens]
-        assets = dict.fromkeys(asset for shown in record.shown for asset in shown.assets)
-        clips = {a.file: a for shown in record.shown if shown.clip for a in shown.clip.assets}
-        total = sum(one.bytes for one in assets) + sum(one.bytes for one in clips.values())
-        count = str(len(assets) + len(clips))
-        table.add_row(record.name, *cells, count, weight(total), weight(source) if source else "")
+        files = {asset.file: asset.bytes for shown in record.shown for asset in shown.assets}
+        clips = (shown.clip.assets for shown in record.shown if shown.clip)
+        files |= {asset.file: asset.bytes for assets in clips for asset in assets}
+        whole, total = weight(source) if source else "", weight(sum(files.values()))
+        table.add_row(record.name, *cells, str(len(files)), total, whole)
     return table
 
 

@@ -104,9 +104,11 @@ def _legend(axes: Axes, cuts: Sequence[Marked], *, suggested: bool) -> None:
     from matplotlib.lines import Line2D
 
     handles = [
-        Line2D([], [], color=COLOURS[index % len(COLOURS)], linewidth=2.2, label=f"cut: {cut.name}")
+        Line2D([], [], color=COLOURS[index % len(COLOURS)], linewidth=2.2, label=cut.name)
         for index, cut in enumerate(cuts)
     ]
+    if handles:
+        handles[0].set_label(f"cuts: {cuts[0].name}")
     label = "suggested subject" if suggested else "subject"
     style: Literal["--", "-"] = "--" if suggested else "-"
     handles.append(Line2D([], [], color=SUBJECT, linewidth=2, linestyle=style, label=label))
