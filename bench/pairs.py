@@ -56,8 +56,8 @@ def study_of(source: Path, box: Size, density: float) -> Study:
 
 def weight(study: Study, kind: FileFormat, share: float) -> int:
     """Bytes of the lightest file with a share of the px across."""
-    wanted = Wanted(LEVELS[DEFAULT_LEVEL], (kind,), shrink=share)
-    return len(search(study, PHOTOGRAPH, wanted)[0].content)
+    wanted = Wanted(LEVELS[DEFAULT_LEVEL], (kind,))
+    return len(search(study.shrunk(share), PHOTOGRAPH, wanted)[0].content)
 
 
 def main() -> None:
