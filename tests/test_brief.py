@@ -183,3 +183,13 @@ def test_a_fault_of_ours_is_told_as_one(tmp_path: Path, monkeypatch: pytest.Monk
     assert json.loads(out.getvalue())["status"] == 70
     with pytest.raises(KeyError):
         main(["plan", str(brief), "--traceback"], out, err)
+
+
+def test_pages_and_budgets_know_names_that_were_made_of_the_sources(tmp_path: Path) -> None:
+    save_noise(tmp_path / "Old Mill.png", 60, 40)
+    brief = write_brief(
+        tmp_path,
+        '[[backdrop]]\nelement = ".a"\nsource = "Old Mill.png"\n[[page]]\nname = "home"\n'
+        'backdrops = ["old-mill"]\n[[budget]]\nmost = "1MB"\nbackdrop = "old-mill"\n',
+    )
+    assert call("plan", brief).status == 0

@@ -21,7 +21,7 @@ from brightcanvas.media.drawings import cleaned, rounded
 from brightcanvas.media.pasts import past_of
 from brightcanvas.media.stripping import bare
 
-from .conftest import Demo, call, noise, save_noise, write_brief
+from .conftest import Demo, Ran, call, noise, save_noise, write_brief
 from .test_weight import SOURCES, photograph
 
 
@@ -103,16 +103,17 @@ def test_an_animation_becomes_one_that_is_lighter(tmp_path: Path) -> None:
 
 DRAWING = """\
 <?xml version="1.0" encoding="UTF-8"?>
-<!-- made with an editor -->
+<!-- made with care -->
 <svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink"
-  xmlns:inkscape="http://www.inkscape.org/namespaces/inkscape" width="400" height="200"
-  viewBox="0 0 200 100" inkscape:version="1.2" onload="alert(1)">
+  xmlns:editor="http://editor.example/own" width="400" height="200"
+  viewBox="0 0 200 100" editor:version="1.2" onload="alert(1)">
  <metadata>who and when</metadata>
  <script>alert(2)</script>
- <style>@import url(http://host.example/a.css); .s { stroke: #246; fill: url(#g) }</style>
+ <style>@import url(http://host.example/a.css);
+ .s { stroke: #246; -editor-font-specification: x; fill: url(#g) }</style>
  <defs><linearGradient id="g"><stop offset="0" stop-color="#fc6"/>
   <stop offset="1.00000000" stop-color="#c36"/></linearGradient></defs>
- <path class="s" inkscape:label="x" d="M10.1234567891,20.98765432 c 3.33333333333,-10.000000001
+ <path class="s" editor:label="x" d="M10.1234567891,20.98765432 c 3.33333333333,-10.000000001
   20.77777777,5.000000001 30.2500000001,2 a 12.123456789 9 30 0 1 40.5,20.75
   l-5.5.25.123456789-3z"/>
  <g transform="translate(100.00000001 10.5555555555)"><circle cx="30" cy="30.123456789" r="20"/></g>
@@ -128,7 +129,7 @@ def test_a_drawing_is_cleaned(tmp_path: Path) -> None:
     source.write_text(DRAWING)
     (made,) = files(source)
     clean = Path(made["output"]).read_text()
-    for gone in ("alert", "inkscape", "metadata", "host.example", "<!--", "98765432", "onload"):
+    for gone in ("alert", "editor", "metadata", "host.example", "<!--", "98765432", "onload"):
         assert gone not in clean
     for kept in ("url(#g)", "grown ", "<tspan", "viewBox"):
         assert kept in clean
@@ -282,6 +283,52 @@ def test_budgets_bring_all_that_a_screen_loads_down_alike(tmp_path: Path) -> Non
         ]
 
     assert sum(heaviest(ran.facts)) <= 1.05 * 14_000 < sum(heaviest(free))
+
+
+def test_a_budget_is_that_of_a_page(tmp_path: Path) -> None:
+    """What lies on other pages doesn't count; what no page lists lies on all of them."""
+    alone = [budget_told(budgeted(tmp_path, f'[[budget]]\nmost = "1MB"\nbackdrop = "{name}"\n'))
+             for name in "ab"]  # fmt: skip
+    budget, pages = '[[budget]]\nmost = "1MB"\n', '[[page]]\nname = "{0}"\nbackdrops = ["{0}"]\n'
+    both = budget_told(budgeted(tmp_path, budget))
+    parted = budget_told(budgeted(tmp_path, budget + pages.format("a") + pages.format("b")))
+    listed = budget_told(budgeted(tmp_path, budget + pages.format("a")))
+    assert both == pytest.approx(sum(alone), abs=0.2)
+    assert parted == pytest.approx(max(alone), abs=0.1)
+    assert listed == pytest.approx(both, abs=0.1)
+
+
+def budget_told(ran: Ran) -> float:
+    """The kB that the worst screen loads."""
+    (verdict,) = [one for one in ran.facts["promises"] if one["promise"] == "budget"]
+    return float(verdict["says"].split(" kB")[0])
+
+
+def test_a_landscape_twin_has_its_budget_checked(tmp_path: Path) -> None:
+    save_noise(tmp_path / "a.jpg", 900, 600)
+    brief = write_brief(tmp_path, """\
+[[breakpoint]]
+name = "upright"
+below = 640
+orientation = "portrait"
+[[breakpoint]]
+name = "sideways"
+below = 640
+orientation = "landscape"
+[[breakpoint]]
+name = "wide"
+[[backdrop]]
+name = "a"
+source = "a.jpg"
+element = ".a"
+[[budget]]
+most = "1kB"
+breakpoint = "sideways"
+""")  # fmt: skip
+    ran = call("build", brief, "--json")
+    (verdict,) = [one for one in ran.facts["promises"] if one["promise"] == "budget"]
+    assert not verdict["holds"]
+    assert ran.status == 1
 
 
 def test_a_budget_that_no_quality_fits_comes_with_ways_out(tmp_path: Path) -> None:

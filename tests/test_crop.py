@@ -89,3 +89,10 @@ def test_names_with_quotes_and_line_breaks_are_just_names(tmp_path: Path) -> Non
     ran = call("crop", path, "--to", "50x50")
     assert ran.status == 0
     assert "[bold]-50x50.jpg" in ran.out
+
+
+def test_a_photograph_as_png_is_exact(tmp_path: Path) -> None:
+    source = save_noise(tmp_path / "a.png", 300, 200)
+    assert call("crop", source, "--to", "300x200", "--output", tmp_path / "b.png").status == 0
+    with Image.open(source) as before, Image.open(tmp_path / "b.png") as after:
+        assert np.array_equal(np.asarray(before.convert("RGB")), np.asarray(after.convert("RGB")))

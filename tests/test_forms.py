@@ -189,6 +189,11 @@ def test_padding_shrinks_and_counts_into_the_height(tmp_path: Path) -> None:
         assert browser.evaluate(asked) == [480, "96px 50px"]
         browser.open(f"{site.address}/try-it.html", 400, 800)
         assert browser.evaluate(asked) == [480, "32px"]
+    published = made(tmp_path, keys='padding = "300px 0"')
+    with serving(published) as site:
+        browser.open(f"{site.address}/try-it.html", 1000, 800)
+        high = browser.evaluate("document.querySelector('.dusk').clientHeight")
+        assert high == 600, "as the plan reckons"
     browser.close()
 
 

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brightcanvas.basics.heights import parse_height
+from brightcanvas.basics.paddings import padding_height
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.basics.widths import parse_width
 from brightcanvas.framing.compromise import Order, frame, other_source, smaller_subject
@@ -105,7 +106,12 @@ def test_extremes_hold_with_growth_drift_and_a_greatest_width(
     grown: bool,  # noqa: FBT001 - drawn by name
 ) -> None:
     element = Element(
-        parse_height("max(300px, 40vw)"), parse_width("min(60%, 900px)"), growth=150, drift=80
+        parse_height("max(300px, 40vw)"),
+        parse_width("min(60%, 900px)"),
+        growth=150,
+        drift=80,
+        padding=padding_height("4vw 0 30vh 0"),
+        padding=padding_height("4vw 0 30vh 0"),
     )
     region = ScreenClass("any", Span(320, 2560), Span(300, 1440))
     stage = stage_of(Span(320, 2561), element, (region,))
@@ -220,3 +226,18 @@ def test_heights_come_out_as_css_computes_them(text: str, pixels: float, older: 
 def test_the_least_of_two_widths_counts(text: str, at_1000: float, at_4000: float) -> None:
     width = parse_width(text)
     assert (width.pixels(1000), width.pixels(4000)) == (at_1000, at_4000)
+
+
+@pytest.mark.parametrize(
+    ("padding", "high"),
+    [
+        ("300px", 600),
+        ("9rem 0 99px", 243),
+        ("10% 5vw 50svh", 600),
+        ("1em 0 0 9px", 200),
+        ("", 200),
+    ],
+)
+def test_a_box_is_no_less_high_than_its_padding(padding: str, high: float) -> None:
+    element = Element(parse_height("200px"), padding=padding_height(padding))
+    assert element.box(Size(1000, 1000)).height == pytest.approx(high)

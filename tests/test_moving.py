@@ -320,6 +320,27 @@ class TestInChromium:
         assert not now["paused"]
         assert now["label"] == "Pause the moving background"
 
+    def test_a_page_may_name_the_script_more_than_once(
+        self, browser: Browser, folder: Path, tmp_path: Path
+    ) -> None:
+        """Two moving backdrops each bring it; the button works all the same."""
+        shutil.copytree(folder / "published", tmp_path / "published")
+        page = tmp_path / "published" / "try-it.html"
+        text = page.read_text(encoding="utf-8")
+        line = '<script src="moving.js" defer></script>'
+        assert line in text
+        page.write_text(text.replace(line, line * 2), encoding="utf-8")
+        site = Site(tmp_path / "published")
+        try:
+            browser.evaluate("sessionStorage.clear()")
+            assert not opened(browser, site, 1200)["paused"]
+            for paused in (True, False):
+                browser.evaluate("document.querySelector('[data-moving-button]').click()")
+                time.sleep(0.6)
+                assert state(browser)["paused"] == paused
+        finally:
+            site.close()
+
     @pytest.mark.parametrize("window", [(320, 480), (1024, 768), (2560, 1080)])
     @pytest.mark.parametrize("paused", ["dim", "still"])
     def test_it_covers_its_element_at_any_shape(

@@ -87,7 +87,7 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
     """The brief with every breakpoint of every backdrop complete."""
     folder = path.parent
     breakpoints = _breakpoints(entry.breakpoint)
-    names = _names(entry.backdrop)
+    names = names_of(entry.backdrop)
     return Brief(
         path=path,
         title=entry.site.title,
@@ -150,7 +150,7 @@ def _breakpoints(entries: list[BreakpointEntry]) -> list[Breakpoint]:
     return breakpoints
 
 
-def _names(entries: list[BackdropEntry]) -> list[str]:
+def names_of(entries: list[BackdropEntry]) -> list[str]:
     """Each backdrop's own name, or one made from its source's, numbered where it is taken."""
     taken = {one.name for one in entries if one.name}
     names = []

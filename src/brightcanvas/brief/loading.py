@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from brightcanvas.basics.errors import BriefError
-from brightcanvas.brief.cascade import resolve
+from brightcanvas.brief.cascade import names_of, resolve
 from brightcanvas.brief.lines import KeyPath, LineIndex
 from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
 from brightcanvas.brief.model import Brief
@@ -118,26 +118,26 @@ def _breakpoint_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
 def _budget_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
     """A budget is for something that the brief has."""
     breakpoints = [one.name for one in entry.breakpoint]
-    backdrops = [one.name for one in entry.backdrop if one.name]
+    backdrops = names_of(entry.backdrop)
     for index, one in enumerate(entry.budget):
         if one.breakpoint and one.breakpoint not in breakpoints:
             says = f"expected the name of a breakpoint: {', '.join(breakpoints)}"
             yield Mistake(("budget", index, "breakpoint"), says)
         if one.backdrop and one.backdrop not in backdrops:
-            says = "expected the 'name' of a backdrop in this brief"
+            says = "expected the name of a backdrop in this brief"
             yield Mistake(("budget", index, "backdrop"), says)
 
 
 def _page_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
     """A page has backdrops of this brief, and a name of its own."""
     names = Counter(one.name for one in entry.page)
-    known = [one.name for one in entry.backdrop if one.name]
+    known = names_of(entry.backdrop)
     for index, page in enumerate(entry.page):
         if names[page.name] > 1:
             yield Mistake(("page", index, "name"), f"'{page.name}' is taken twice")
         for one in page.backdrops:
             if one not in known:
-                says = f"expected the 'name' of a backdrop in this brief{nearest(one, known)}"
+                says = f"expected the name of a backdrop in this brief{nearest(one, known)}"
                 yield Mistake(("page", index, "backdrops"), says)
 
 

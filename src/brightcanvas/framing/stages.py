@@ -18,6 +18,7 @@ from functools import cached_property, lru_cache
 from itertools import pairwise, product
 
 from brightcanvas.basics.heights import HeightRule, ViewportShare
+from brightcanvas.basics.paddings import NO_PADDING, PaddingHeight
 from brightcanvas.basics.shapes import Orientation, Size, Span
 from brightcanvas.basics.widths import FULL_WIDTH, ElementWidth
 from brightcanvas.framing.halfplanes import Linear, clipped
@@ -91,7 +92,9 @@ class Element:
     height: HeightRule = DEFAULT_HEIGHT
     width: ElementWidth = FULL_WIDTH
     growth: float = 0.0
-    """CSS px by which content and padding may make it higher than its rule says."""
+    """CSS px by which content may make it higher than its rule says."""
+    padding: PaddingHeight = NO_PADDING
+    """It counts into the height, but the height is no less than it."""
     drift: float = 0.0
     """CSS px that the picture travels against the page, so it has to be higher than the box."""
     fixed: bool = False
@@ -102,7 +105,8 @@ class Element:
         if self.fixed:
             return viewport
         width = self.width.pixels(viewport.width)
-        height = self.height.pixels(viewport, width) + self.drift
+        least = self.padding.pixels(viewport)
+        height = max(self.height.pixels(viewport, width), least) + self.drift
         return Size(width, height + self.growth if grown else height)
 
 

@@ -201,6 +201,10 @@ def _stays_inside(link: str) -> bool:
     return link.strip().startswith("#") or bool(_PICTURE_DATA.match(link))
 
 
+_PREFIXED = re.compile(r"(?<![\w-])-[a-z]\w*-[\w-]+\s*:[^;}]*;?", re.IGNORECASE)
+"""Properties with an editor's or a browser's prefix: the standard ones draw."""
+
+
 def _safe_style(text: str) -> str:
     """Style rules without anything that is fetched from outside, or that editors noted."""
 
@@ -208,7 +212,7 @@ def _safe_style(text: str) -> str:
         return found.group() if _stays_inside(found.group(2)) else "none"
 
     text = _URL.sub(inside, _IMPORT.sub("", text))
-    return re.sub(r"-inkscape-[\w-]+\s*:[^;}]*;?", "", text)
+    return _PREFIXED.sub("", text)
 
 
 def rounded(text: str, decimals: int) -> str:

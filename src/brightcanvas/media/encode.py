@@ -73,11 +73,17 @@ def _saved(image: Image.Image, codec: str, parameters: dict[str, Any]) -> bytes:
     return out.getvalue()
 
 
+SAMPLE = 4000
+"""Px that tell of nearly every photograph that it has more than 256 colours."""
+
+
 def _smallest_mode(picture: Raster) -> Image.Image:
     """A palette picture where at most 256 colours occur, exactly those."""
     pixels = picture.pixels
     flat = np.ascontiguousarray(pixels).reshape(-1, pixels.shape[2])
     codes = flat.astype(np.uint32) @ (256 ** np.arange(flat.shape[1], dtype=np.uint32))
+    if len(np.unique(codes[:: max(1, len(codes) // SAMPLE)])) > 256:
+        return Image.fromarray(pixels)
     colours, index = np.unique(codes, return_inverse=True)
     if len(colours) > 256:
         return Image.fromarray(pixels)

@@ -40,7 +40,7 @@ WANTED = (
 
 _OTHERS = (
     (b"%PDF", "a PDF document"),
-    (b"8BPS", "a layered Photoshop file"),
+    (b"8BPS", "a layered picture document"),
     (b"II*\x00", "a TIFF picture"),
     (b"MM\x00*", "a TIFF picture"),
     (b"BM", "a BMP picture"),

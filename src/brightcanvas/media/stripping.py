@@ -11,7 +11,7 @@ from brightcanvas.media.kinds import kind_of
 from brightcanvas.media.pictures import explained, orientation_of
 
 _JPEG_KEPT = (0xE0, 0xEE)
-"""Markers of JFIF's head and of the colour transform (Adobe's); the other APPn and comments go."""
+"""Markers of JFIF's head and of the colour transform (APP14); the other APPn and comments go."""
 _PNG_KEPT = (b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND", b"sRGB", b"gAMA")
 _WEBP_DROPPED = (b"EXIF", b"XMP ")
 _EXIF_AND_XMP = 0b0000_1100

@@ -10,6 +10,7 @@ from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError, SourceError
 from brightcanvas.basics.fits import Cover, Exact, Fit, Rounded
+from brightcanvas.basics.paddings import padding_height
 from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Offer, Slot
 from brightcanvas.eye.seams import seamless_size
@@ -237,7 +238,12 @@ class _Planner:
 
     def _stage_within(self, slot: Slot, part: Breakpoint) -> Stage | None:
         element = Element(
-            slot.height, slot.width, slot.growth, slot.drift, fixed=slot.attachment == "fixed"
+            slot.height,
+            slot.width,
+            slot.growth,
+            padding_height(slot.padding),
+            slot.drift,
+            fixed=slot.attachment == "fixed",
         )
         return stage_of(part.widths, element, self.screens, part.orientation)
 

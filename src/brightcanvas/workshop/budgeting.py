@@ -98,15 +98,30 @@ def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
 
 
 def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Load | None:
-    """The most that a screen of a budget loads; None where it loads nothing."""
-    concerned = [one for one in plan.backdrops if budget.backdrop in (None, one.backdrop.name)]
-    wholes = {view.slot.breakpoint.whole for one in concerned for view in one.views}
+    """The most that a screen of a budget loads, on any page; None where it loads nothing."""
     found = list[Load]()
-    for whole in wholes:
-        if budget.breakpoint in (None, whole.name):
-            playing = sum(clips.get((one.backdrop.name, whole.name), 0) for one in concerned)
-            found += _loads(concerned, whole, results, playing, budget)
+    for concerned in _together(plan, budget):
+        for whole in {view.slot.breakpoint.whole for one in concerned for view in one.views}:
+            if budget.breakpoint in (None, whole.name):
+                playing = sum(clips.get((one.backdrop.name, whole.name), 0) for one in concerned)
+                found += _loads(concerned, whole, results, playing, budget)
     return max(found, key=lambda load: (load.bytes, -load.viewport.width), default=None)
+
+
+def _together(plan: Plan, budget: Budget) -> Iterator[list[BackdropPlan]]:
+    """What is loaded together: those of each page, with those that no page lists."""
+    listed = {name for page in plan.brief.pages for name in page.backdrops}
+    for page in plan.brief.pages or (None,):
+        yield [
+            one
+            for one in plan.backdrops
+            if budget.backdrop in (None, one.backdrop.name)
+            and (
+                page is None
+                or one.backdrop.name in page.backdrops
+                or one.backdrop.name not in listed
+            )
+        ]
 
 
 def _loads(

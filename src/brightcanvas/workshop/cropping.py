@@ -6,17 +6,18 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.basics.errors import BriefError
-from brightcanvas.basics.formats import FileFormat
+from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.framing.compromise import Order, frame
 from brightcanvas.framing.wishes import Wish
+from brightcanvas.media.encode import encode
 from brightcanvas.media.pictures import read_picture
 from brightcanvas.media.survey import SourceFacts, survey
 from brightcanvas.tone.resample import resize
 from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.lightest import Wanted, search
+from brightcanvas.weight.lightest import Wanted, is_photograph, search
 from brightcanvas.weight.likeness import Viewing
 from brightcanvas.weight.search import Study
 from brightcanvas.workshop.files import write_whole
@@ -88,9 +89,11 @@ def check_output(output: Path, source: Path) -> None:
 
 
 def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
-    """The lightest file of a picture that looks like it."""
+    """The lightest file of a picture that looks like it; a photograph as PNG is exact."""
     wanted = Wanted(LEVELS[DEFAULT_LEVEL], (file_format,))
     kind = content_of(picture)
+    if file_format is FileFormat.PNG and is_photograph(kind):
+        return encode(picture, Encoding(FileFormat.PNG, lossless=True))
     if file_format is FileFormat.PNG:
         kind = Content(kind.has_alpha, is_flat=True)
     elif file_format is FileFormat.JPEG:

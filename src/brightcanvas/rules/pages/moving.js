@@ -2,6 +2,9 @@
 // where people save data, never out of view, and never against their own choice.
 (() => {
   "use strict";
+  // Each moving backdrop's markup names this script: a second run would undo each press.
+  if ("movingStarted" in document.documentElement.dataset) return;
+  document.documentElement.dataset.movingStarted = "";
   const key = "moving " + location.pathname;
   const saves = Boolean(navigator.connection && navigator.connection.saveData);
   let choice = null;
