@@ -111,7 +111,6 @@ def test_extremes_hold_with_growth_drift_and_a_greatest_width(
         growth=150,
         drift=80,
         padding=padding_height("4vw 0 30vh 0"),
-        padding=padding_height("4vw 0 30vh 0"),
     )
     region = ScreenClass("any", Span(320, 2560), Span(300, 1440))
     stage = stage_of(Span(320, 2561), element, (region,))
