@@ -35,14 +35,11 @@ def parse_width(text: str) -> ElementWidth:
     """Read a width; ValueError says what was expected."""
     inner = re.fullmatch(r"\s*min\((.*),(.*)\)\s*", text)
     parts = [part.strip() for part in (inner.groups() if inner else (text,))]
-    share, most = 1.0, math.inf
-    for part in parts:
-        if found := _SHARE.fullmatch(part):
-            share = min(share, float(found[1]) / 100) if len(parts) > 1 else float(found[1]) / 100
-        elif found := _MOST.fullmatch(part):
-            most = min(most, float(found[1]))
-        else:
-            raise ValueError(_WANTED)
+    shares = [float(found[1]) / 100 for part in parts if (found := _SHARE.fullmatch(part))]
+    lengths = [float(found[1]) for part in parts if (found := _MOST.fullmatch(part))]
+    if len(shares) + len(lengths) < len(parts):
+        raise ValueError(_WANTED)
+    share, most = min(shares, default=1.0), min(lengths, default=math.inf)
     if not (0 < share <= 1 and most > 0):
         raise ValueError(f"{_WANTED}; a share is above 0 and at most 100%")
     return ElementWidth(share, most)

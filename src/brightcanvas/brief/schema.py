@@ -335,7 +335,7 @@ class SlotEntry(Entry):
         None, description="room round the content, as in CSS: 96px 5vw; counts into the height"
     )
     growth: Annotated[float, Field(ge=0, le=5000)] | None = Field(
-        None, description="CSS px by which content or padding may make the element higher"
+        None, description="CSS px by which content may make the element higher"
     )
     drift: Annotated[float, Field(ge=0, le=2000)] | None = Field(
         None, description="CSS px that the picture drifts while the page scrolls"

@@ -23,7 +23,7 @@ def check_selector(text: str) -> str:
     if "<" in text or any(ord(character) < 32 for character in text):
         raise ValueError(WANTED)
     for name in _elements(nodes):
-        if name not in HTML and "-" not in name:
+        if name not in HTML_ELEMENTS and "-" not in name:
             raise ValueError(f"{WANTED}; HTML has no element '{name}': '.{name}' for a class?")
     try:
         list(cssselect2.parser.parse(text))
@@ -50,8 +50,8 @@ _NAMES = (
     "strong style sub summary sup svg table tbody td template textarea tfoot th thead time "
     "title tr track u ul var video wbr"
 )
-HTML = frozenset(_NAMES.split())
-"""The elements of HTML (the living standard, with some that it calls obsolete)."""
+HTML_ELEMENTS = frozenset(_NAMES.split())
+"""Of the living standard, with some that it calls obsolete."""
 
 
 def _harmless(node: Any) -> bool:  # noqa: ANN401 - the parser's nodes have no common type

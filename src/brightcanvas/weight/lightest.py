@@ -10,11 +10,12 @@ from brightcanvas.basics.formats import Encoding, FileFormat
 from brightcanvas.basics.raster import Raster
 from brightcanvas.media.encode import encode
 from brightcanvas.weight.content import Content
-from brightcanvas.weight.ladders import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP
+from brightcanvas.weight.ladders import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP, Ladder
 from brightcanvas.weight.likeness import Score
 from brightcanvas.weight.nearly import nearly_same
 from brightcanvas.weight.palette import colours_of, reduced
 from brightcanvas.weight.search import (
+    TOO_HIGH,
     TOO_LOW,
     Found,
     Study,
@@ -42,7 +43,7 @@ class Care(Enum):
 
     MUCH = 0.003
     """About a step of a codec's quality."""
-    USUAL = 0.006
+    USUAL = TOO_HIGH
     LITTLE = 0.015
     """Found sooner, and a little heavier: few people load it."""
 
@@ -59,7 +60,7 @@ class Wanted:
     """Where the picture's curves are looked for first, by the names of ladders. Of JPEG only the
     tables named here are tried, if any are."""
     shrink: float = 1.0
-    """Share of the px across that files have (0..1]."""
+    """Share of the px across that a JPEG has (0..1]."""
 
 
 def search(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
@@ -76,22 +77,24 @@ def is_photograph(content: Content) -> bool:
 
 def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
     for kind in wanted.formats:
-        find = _lightest_jpeg if kind is FileFormat.JPEG else _lightest_newer
-        yield _with_more_colour(study, wanted.target, find(study, kind, wanted))
+        if kind is FileFormat.JPEG:
+            found = _lightest_jpeg(study, wanted)
+        else:
+            found = _lightest_newer(study, AVIF if kind is FileFormat.AVIF else WEBP, wanted)
+        yield _with_more_colour(study, wanted.target, found)
 
 
-def _lightest_newer(study: Study, kind: FileFormat, wanted: Wanted) -> Found:
+def _lightest_newer(study: Study, ladder: Ladder, wanted: Wanted) -> Found:
     lifts, is_hasty = dict(wanted.lifts), wanted.care is Care.LITTLE
-    ladder = next(one for one in (AVIF, WEBP) if one.settings.format is kind)
     lift = lifts.get(ladder.name, 0.0)
-    if not (is_hasty and lifts):  # else a trial would take as long as the file
+    if not (is_hasty and ladder.name in lifts):  # else a trial would take as long as the file
         lift = foretold(study, ladder, wanted.target, lift).lift
-    if is_hasty and kind is FileFormat.AVIF:
+    if is_hasty and ladder is AVIF:
         ladder = replace(ladder, settings=replace(ladder.settings, hasty=True))
     return lightest(study, ladder, wanted.target, lift, wanted.care.value)
 
 
-def _lightest_jpeg(study: Study, _: FileFormat, wanted: Wanted) -> Found:
+def _lightest_jpeg(study: Study, wanted: Wanted) -> Found:
     """With fewer px where trials said so, unless the first file shows that it lacks them."""
     known = [(one, lift) for one in JPEGS for name, lift in wanted.lifts if name == one.name]
     ladder, lift = known[0] if known else best_jpeg(study, wanted.target)

@@ -10,6 +10,7 @@ most of its box is kept exactly, so that even areas stay what they are.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +18,9 @@ from numpy.typing import NDArray
 from brightcanvas.basics.raster import Raster
 from brightcanvas.tone.light import codes_from_light, light_of_code
 from brightcanvas.tone.oklab import light_from_oklab, oklab_from_light
+
+if TYPE_CHECKING:
+    from scipy.spatial import cKDTree
 
 ROUNDS = 4
 """Of moving the palette's colours."""
@@ -65,13 +69,11 @@ def _points(codes: NDArray[np.uint8]) -> Points:
 
 def reduced(picture: Raster, count: int, colours: Colours | None = None) -> Raster:
     """The picture in at most ``count`` colours (2..256), mixed only where it is not flat."""
-    from scipy.spatial import cKDTree
-
     colours = colours or colours_of(picture)
     if len(colours.codes) <= count:
         return picture
     palette = _exact_where_dominant(colours, _moved(colours, _split(colours, count)))
-    tree = cKDTree(_points(palette))
+    tree = _tree_of(_points(palette))
     if len(palette) < 2:
         return Raster(np.broadcast_to(palette[0], picture.pixels.shape).copy())
     near, two = (np.asarray(part) for part in tree.query(colours.points, k=2))
@@ -115,12 +117,17 @@ def _halves(colours: Colours, box: NDArray[np.intp]) -> tuple[NDArray[np.intp], 
     return box[low], box[~low]
 
 
-def _moved(colours: Colours, middles: Points) -> Points:
-    """The middles after a few rounds of moving each to the mean of what is nearest to it."""
+def _tree_of(points: Points) -> cKDTree:
+    """For finding the nearest of some points; the library is loaded where palettes are made."""
     from scipy.spatial import cKDTree
 
+    return cKDTree(points)
+
+
+def _moved(colours: Colours, middles: Points) -> Points:
+    """The middles after a few rounds of moving each to the mean of what is nearest to it."""
     for _ in range(ROUNDS):
-        nearest = cKDTree(middles).query(colours.points)[1]
+        nearest = _tree_of(middles).query(colours.points)[1]
         weights = np.bincount(nearest, colours.counts, len(middles))
         sums = [
             np.bincount(nearest, colours.counts * axis, len(middles)) for axis in colours.points.T
@@ -132,10 +139,8 @@ def _moved(colours: Colours, middles: Points) -> Points:
 
 def _exact_where_dominant(colours: Colours, middles: Points) -> NDArray[np.uint8]:
     """The palette's codes, shape (colours, channels)."""
-    from scipy.spatial import cKDTree
-
     palette = _codes(middles)
-    nearest = np.asarray(cKDTree(middles).query(colours.points)[1])
+    nearest = np.asarray(_tree_of(middles).query(colours.points)[1])
     order = np.lexsort((-colours.counts, nearest))
     boxes, firsts = np.unique(nearest[order], return_index=True)
     totals = np.bincount(nearest, colours.counts, len(middles))

@@ -70,8 +70,8 @@ class Source:
         """The prepared source, of which smaller ones are made."""
         with self._lock:
             if self._reducible is None:
-                is_whole = self._preparation != Preparation()
-                across = None if is_whole else LOOKED_AT
+                is_prepared = self._preparation != Preparation()
+                across = None if is_prepared else LOOKED_AT
                 read = read_source(self._facts, self._poster_at, across)
                 self._reducible = Reducible(prepared(read, self._preparation))
             return self._reducible
