@@ -14,9 +14,9 @@ from pathlib import Path
 
 import numpy as np
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.eye.attention import suggest_subject
-from brightcanvas.media.pictures import read_picture
+from brightcanvas.analysis.saliency import suggest_subject
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.values.raster import Raster
 
 LARGE = (4000, 6000, 3)
 ROUNDS = 5

@@ -20,17 +20,17 @@ from pathlib import Path
 
 import numpy as np
 
-from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.basics.targets import LEVELS
-from brightcanvas.clip.course import course_of, published_size
-from brightcanvas.clip.loops import best_loop, reduced
-from brightcanvas.clip.stills import Wish, best_stills
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clips, made_with
-from brightcanvas.media.clip_files import write_clip
-from brightcanvas.media.clips import Codes, read_facts
-from brightcanvas.media.moments import Pace, Reading, moments
-from brightcanvas.weight.likeness import Viewing
+from brightcanvas.analysis.loops import best_loop, reduced
+from brightcanvas.analysis.stills import StillWish, best_stills
+from brightcanvas.analysis.timing import course_of, published_size
+from brightcanvas.formats.clip_files import write_clip
+from brightcanvas.formats.clips import Codes, read_facts
+from brightcanvas.formats.moments import FrameReading, Pace, moments
+from brightcanvas.quality.clip_search import ClipFile, ClipOrder, lightest_clips, made_with
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.targets import LEVELS
 
 FRAMES, RATE = 240, 24
 SIZE = (1920, 1080)
@@ -82,9 +82,9 @@ def write_rgb(path: Path, frames: Iterator[Codes]) -> None:
 def poster_speed(path: Path) -> None:
     """Print how many times as fast as it plays a clip's still is chosen."""
     facts = read_facts(path)
-    keys = sum(1 for _ in moments(path, Reading(size=(64, 36), pace=Pace.KEYS)))
+    keys = sum(1 for _ in moments(path, FrameReading(size=(64, 36), pace=Pace.KEYS)))
     begin = time.perf_counter()
-    best = best_stills(path, facts, Wish())[0]
+    best = best_stills(path, facts, StillWish())[0]
     spent = time.perf_counter() - begin
     print(
         f"{path.name}: {facts.size} px, {facts.seconds:.1f} s, {keys} key frames: its still (at"
@@ -98,7 +98,7 @@ def order_for(path: Path) -> ClipOrder:
     facts = read_facts(path)
     loop = best_loop(reduced(path, facts, 0, facts.seconds))
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
-    reading = Reading(
+    reading = FrameReading(
         size=published_size(width, height), area=Rect(0, 0, width, height), planar=True
     )
     return ClipOrder(path, course_of(loop, facts), reading, LEVELS["thrifty"], Viewing())

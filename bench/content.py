@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from brightcanvas.media.clips import read_frame
-from brightcanvas.media.kinds import kind_of
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.weight.content import common_share, even_share, is_flat_art
+from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.kinds import kind_of
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.quality.content import common_share, even_share, is_flat_art
 
 SOURCES = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sources"
 

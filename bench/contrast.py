@@ -7,22 +7,22 @@ from pathlib import Path
 
 import numpy as np
 
-from brightcanvas.basics.colours import parse_colour
-from brightcanvas.basics.fits import Cover
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.legible import Letters, ScrimWish
-from brightcanvas.basics.prices import PRICES
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.basics.tones import UNTREATED
-from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.media.kinds import JPEG
-from brightcanvas.media.survey import SourceFacts
+from brightcanvas.colour.resample import resize
+from brightcanvas.formats.kinds import JPEG
+from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
-from brightcanvas.tone.resample import resize
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.fits import Cover
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.legible import Letters, ScrimWish
+from brightcanvas.values.prices import PRICES
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
+from brightcanvas.values.tones import UNTREATED
+from brightcanvas.values.widths import FULL_WIDTH
 from brightcanvas.workshop.legibility import judge, judged_job, letters_of
 
 SIZE = Size(6000, 4000)

@@ -18,12 +18,12 @@ import numpy as np
 from PIL import Image, ImageDraw
 from scenery.variants import variants
 
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Size
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.media.pictures import decode
-from brightcanvas.weight.lightest import Wanted, search
+from brightcanvas.formats.pictures import decode
+from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
 from .pairs import PHOTOGRAPH, study_of
 

@@ -20,14 +20,14 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.media.encode import encode
-from brightcanvas.media.pictures import decode, read_picture
-from brightcanvas.tone.resample import resize
-from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, FULL_JPEG, JPEG, WEBP, Ladder
-from brightcanvas.weight.likeness import Original, Viewing
-from brightcanvas.weight.search import log_unlikeness
+from brightcanvas.colour.resample import resize
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, FULL_JPEG, JPEG, WEBP, Ladder
+from brightcanvas.quality.search import log_unlikeness
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.raster import Raster
 
 DEMO = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sources"
 PHOTOGRAPHS = ("mill-at-dusk.jpg", "bakery.jpg")

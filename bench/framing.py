@@ -13,9 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.cuts import Closeness, Cut, copy_in, find_cut
-from brightcanvas.framing.wishes import Wish
+from brightcanvas.framing.wishes import CutWish
+from brightcanvas.values.geometry import Rect, Size, Span
 
 SHAPES = 25
 CANDIDATES = 400
@@ -36,7 +36,7 @@ class Score:
     """Some pixel of the cut is in no box."""
 
 
-def random_wish(chance: random.Random) -> Wish:
+def random_wish(chance: random.Random) -> CutWish:
     """A made-up wish: one or two subjects, with or without copy beside them."""
     source = Size(chance.randint(50, 5000), chance.randint(50, 5000))
     low = chance.uniform(0.25, 4)
@@ -46,7 +46,7 @@ def random_wish(chance: random.Random) -> Wish:
     )
     copy = random_box(chance, 0.6) if chance.random() < 0.6 else None
     hidden = chance.choice([0, 0, 0, 0.1])
-    return Wish(source, aspects, subjects, copy, hidden)
+    return CutWish(source, aspects, subjects, copy, hidden)
 
 
 def random_box(chance: random.Random, largest: float) -> Rect:
@@ -64,7 +64,7 @@ def shapes(aspects: Span) -> list[float]:
     return [aspects.low * ratio ** (i / (SHAPES - 1)) for i in range(SHAPES)]
 
 
-def holds_everywhere(cut: Cut, wish: Wish, slack: float) -> bool:
+def holds_everywhere(cut: Cut, wish: CutWish, slack: float) -> bool:
     """Whether a cut keeps a wish in boxes of many shapes."""
     for aspect in shapes(wish.aspects):
         window = cut.seen_at(aspect)
@@ -85,7 +85,7 @@ def _clear(copy: Rect, subjects: tuple[Rect, ...], slack: float) -> bool:
     )
 
 
-def brute_force_finds(wish: Wish, numbers: np.random.Generator) -> bool:
+def brute_force_finds(wish: CutWish, numbers: np.random.Generator) -> bool:
     """Whether any of many random cuts keeps a wish, a little inside its bounds."""
     width, height = wish.source.width, wish.source.height
     aspect = numbers.uniform(wish.aspects.low, wish.aspects.high, CANDIDATES)
@@ -106,7 +106,7 @@ def brute_force_finds(wish: Wish, numbers: np.random.Generator) -> bool:
 
 
 def _good(
-    wish: Wish, start: tuple[Numbers, Numbers], size: tuple[Numbers, Numbers], hair: float
+    wish: CutWish, start: tuple[Numbers, Numbers], size: tuple[Numbers, Numbers], hair: float
 ) -> NDArray[np.bool_]:
     good = np.ones(CANDIDATES, bool)
     (left, top), (across, down) = start, size
@@ -125,7 +125,7 @@ def _good(
     return good
 
 
-def wastes_pixels(cut: Cut, wish: Wish) -> bool:
+def wastes_pixels(cut: Cut, wish: CutWish) -> bool:
     """Whether the cut's own aspect is no box's: then some edge of it is never shown."""
     aspect = cut.area.size.aspect
     return not wish.aspects.low * (1 - 1e-6) <= aspect <= wish.aspects.high * (1 + 1e-6)

@@ -20,17 +20,17 @@ from pathlib import Path
 
 from scenery.variants import variants
 
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
+from brightcanvas.colour.resample import resize
+from brightcanvas.formats.pictures import read_picture
 from brightcanvas.framing.windows import window_size
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.tone.resample import resize
-from brightcanvas.weight.content import Content
-from brightcanvas.weight.lightest import Wanted, search
-from brightcanvas.weight.likeness import Viewing
-from brightcanvas.weight.search import Study
-from brightcanvas.weight.weighing import SHRINK
+from brightcanvas.quality.content import Content
+from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.search import Study
+from brightcanvas.quality.weighing import SHRINK
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
 BOXES = {"phone": (Size(390, 600), 2.0), "laptop": (Size(1440, 700), 1.0)}
 PHOTOGRAPH = Content(has_alpha=False, is_flat=False)

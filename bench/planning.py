@@ -13,19 +13,19 @@ import time
 import tracemalloc
 from pathlib import Path
 
-from brightcanvas.basics.fits import Cover
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.prices import PRICES
-from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.basics.tones import UNTREATED
-from brightcanvas.basics.widths import FULL_WIDTH
 from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
+from brightcanvas.formats.kinds import JPEG
+from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.sizes import choices_of
 from brightcanvas.framing.stages import stage_of
-from brightcanvas.media.kinds import JPEG
-from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
+from brightcanvas.values.fits import Cover
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.prices import PRICES
+from brightcanvas.values.tones import UNTREATED
+from brightcanvas.values.widths import FULL_WIDTH
 
 BACKDROPS = 200
 EDGES = (0.0, 480.0, 768.0, 1200.0, math.inf)

@@ -17,10 +17,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.tone.light import codes_from_light, light_of_code
-from brightcanvas.tone.resample import resize
+from brightcanvas.colour.light import codes_from_light, light_of_code
+from brightcanvas.colour.resample import resize
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.raster import Raster
 
 SOURCE, TARGET = (3600, 2400), (1920, 1080)
 LARGE = (6000, 4000)

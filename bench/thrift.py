@@ -26,21 +26,21 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
 
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.framing.compromise import Order, frame
+from brightcanvas.colour.resample import resize
+from brightcanvas.delivery.headers import all_links, header_lines
+from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.framing.compromise import CutOrder, frame
 from brightcanvas.framing.screens import UsualScreen
-from brightcanvas.framing.wishes import Wish
+from brightcanvas.framing.wishes import CutWish
 from brightcanvas.ledger.loads import load_of, shown_on
-from brightcanvas.media.pictures import decode, read_picture
-from brightcanvas.rules.headers import all_links, header_lines
-from brightcanvas.tone.resample import resize
-from brightcanvas.weight.content import content_of
-from brightcanvas.weight.lightest import Wanted, search
-from brightcanvas.weight.likeness import Original, Viewing
-from brightcanvas.weight.search import Study
+from brightcanvas.quality.content import content_of
+from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.quality.search import Study
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.workshop.building import Outcome, build
 
 BRIEF = """[[backdrop]]
@@ -103,8 +103,8 @@ def hand_job(source: Path) -> Hand:
 
 def cropped(size: Size, box: Size, density: float) -> tuple[Rect, Size]:
     """The largest crop of a box's shape round the subject, and its px: no more than it has."""
-    wish = Wish(size, Span(box.aspect, box.aspect), (Rect(*SUBJECT).scaled(size),))
-    area = frame(Order(wish)).cut.area
+    wish = CutWish(size, Span(box.aspect, box.aspect), (Rect(*SUBJECT).scaled(size),))
+    area = frame(CutOrder(wish)).cut.area
     width = min(box.width * density, area.width)
     return area, Size(width, width / box.aspect)
 

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from brightcanvas.basics.raster import Raster
+from brightcanvas.values.raster import Raster
 
 PATCH = 128
 """Px across: two regions of the measure."""

@@ -16,11 +16,11 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
-from brightcanvas.media.survey import DEFAULT_LIMIT
+from brightcanvas.formats.survey import DEFAULT_LIMIT
 from brightcanvas.plan.model import Plan
+from brightcanvas.values.errors import ExitStatus
 from brightcanvas.workshop.building import plan_as_built
 
 

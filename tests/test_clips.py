@@ -14,14 +14,14 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
 
-from brightcanvas.basics.errors import SourceError
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.clip.flashes import flashes
-from brightcanvas.clip.loops import best_loop, reduced
-from brightcanvas.clip.stills import Wish, best_stills
-from brightcanvas.media.clip_files import decoded
-from brightcanvas.media.clips import read_facts
-from brightcanvas.media.moments import Reading, moments
+from brightcanvas.analysis.flashes import flashes
+from brightcanvas.analysis.loops import best_loop, reduced
+from brightcanvas.analysis.stills import StillWish, best_stills
+from brightcanvas.formats.clip_files import decoded
+from brightcanvas.formats.clips import read_facts
+from brightcanvas.formats.moments import FrameReading, moments
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import Rect
 
 from .clips import RATE, SIZE, codes, jump_of, panned, scene, write
 from .conftest import call
@@ -43,7 +43,7 @@ def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: 
         else:  # washed out
             pictures.append(0.85 + 0.15 * good)
     path = write(tmp_path / "mixed.mp4", map(codes, pictures))
-    best = best_stills(path, read_facts(path), Wish())[0]
+    best = best_stills(path, read_facts(path), StillWish())[0]
     assert 61 / RATE <= best.second < 79 / RATE
     assert best.marks.figure > 0.5
 
@@ -54,8 +54,8 @@ def test_the_still_heeds_where_the_copy_lies(tmp_path: Path) -> None:
     right = np.concatenate([busy[:, :96], calm[:, 96:]], axis=1)
     path = write(tmp_path / "two.mp4", map(codes, [left] * 24 + [right] * 24))
     facts = read_facts(path)
-    on_the_left = best_stills(path, facts, Wish(copy=Rect(0, 0, 0.45, 1)))[0]
-    on_the_right = best_stills(path, facts, Wish(copy=Rect(0.55, 0, 1, 1)))[0]
+    on_the_left = best_stills(path, facts, StillWish(copy=Rect(0, 0, 0.45, 1)))[0]
+    on_the_right = best_stills(path, facts, StillWish(copy=Rect(0.55, 0, 1, 1)))[0]
     assert on_the_left.second < 1 <= on_the_right.second
 
 
@@ -154,7 +154,7 @@ def test_containers_and_codecs_are_read(
     picture = scene(9, (102, 58))
     path = write(tmp_path / f"clip.{ending}", [codes(picture)] * 12, codec=codec, pix_fmt=pix_fmt)
     facts = read_facts(path)
-    frames = list(moments(path, Reading()))
+    frames = list(moments(path, FrameReading()))
     assert (facts.size.width, facts.size.height) == (102, 58)
     assert len(frames) == 12
     assert facts.bits == (10 if "10" in pix_fmt else 8)
@@ -166,7 +166,7 @@ def test_uneven_time_stamps_are_kept(tmp_path: Path) -> None:
     path = write(
         tmp_path / "uneven.mkv", [codes(scene(10))] * 7, times=lambda number: stamps[number]
     )
-    seconds = [round(one.second * 1000) for one in moments(path, Reading())]
+    seconds = [round(one.second * 1000) for one in moments(path, FrameReading())]
     assert seconds == stamps
 
 
@@ -176,7 +176,7 @@ def test_of_a_damaged_tail_the_whole_frames_are_used(tmp_path: Path) -> None:
     content = path.read_bytes()
     cut = tmp_path / "cut.mkv"
     cut.write_bytes(content[: len(content) * 2 // 3])
-    frames = list(moments(cut, Reading()))
+    frames = list(moments(cut, FrameReading()))
     assert 12 <= len(frames) < 48
     assert np.abs(frames[10].pixels.astype(float) - pictures[10]).mean() < 8
 
@@ -192,7 +192,7 @@ def test_a_part_is_cut_out_and_scaled(tmp_path: Path) -> None:
     picture = codes(scene(12))
     path = write(tmp_path / "part.mp4", [picture] * 4)
     area = Rect(40, 20, 140, 80)
-    part = next(moments(path, Reading(area=area, size=(100, 60))))
+    part = next(moments(path, FrameReading(area=area, size=(100, 60))))
     wanted = picture[20:80, 40:140].astype(float)
     assert part.pixels.shape == wanted.shape
     assert np.abs(part.pixels - wanted).mean() < 6
@@ -205,7 +205,7 @@ def test_hdr_is_brought_into_range(tmp_path: Path) -> None:
     picture = np.repeat(np.array(levels), 40)[None, :, None] * np.ones((96, 1, 3))
     path = write_hdr(tmp_path / "hdr.mp4", picture)
     assert read_facts(path).is_hdr
-    shown = next(moments(path, Reading())).pixels[48, 20::40, 1].astype(int)
+    shown = next(moments(path, FrameReading())).pixels[48, 20::40, 1].astype(int)
     assert list(shown) == sorted(shown)
     assert shown[0] < 6
     assert 215 <= shown[2] <= 245
@@ -242,7 +242,7 @@ def test_interlaced_frames_are_made_whole(tmp_path: Path) -> None:
     options = {"crf": "10", "x264-params": "tff=1"}
     path = write(tmp_path / "combed.mp4", map(woven, range(8)), options=options)
     assert read_facts(path).is_interlaced
-    shown = [one.pixels.astype(float) for one in moments(path, Reading())]
+    shown = [one.pixels.astype(float) for one in moments(path, FrameReading())]
     assert len(shown) == 8
 
     def comb(pixels: NDArray[np.floating]) -> float:
@@ -262,9 +262,9 @@ def test_a_turned_clip_stands_upright(tmp_path: Path) -> None:
     turned.write_bytes(content)
     facts = read_facts(turned)
     assert (facts.size.width, facts.size.height) == (64, 120)
-    shown = next(moments(turned, Reading())).pixels
+    shown = next(moments(turned, FrameReading())).pixels
     assert np.abs(shown.astype(float) - np.rot90(picture, -1)).mean() < 8
-    cut = Reading(area=Rect(0, 0, 64, 60), size=(64, 60))
+    cut = FrameReading(area=Rect(0, 0, 64, 60), size=(64, 60))
     upper = next(moments(turned, cut)).pixels
     assert np.abs(upper.astype(float) - np.rot90(picture, -1)[:60]).mean() < 8
 
@@ -284,13 +284,13 @@ def test_memory_does_not_grow_with_a_clip(tmp_path: Path) -> None:
 WATCHED = """
 import resource, sys
 from pathlib import Path
-from brightcanvas.clip.stills import Wish, best_stills
-from brightcanvas.media.clip_files import decoded
-from brightcanvas.media.clips import read_facts
-from brightcanvas.media.moments import Reading, moments
+from brightcanvas.analysis.stills import StillWish, best_stills
+from brightcanvas.formats.clip_files import decoded
+from brightcanvas.formats.clips import read_facts
+from brightcanvas.formats.moments import FrameReading, moments
 path = Path(sys.argv[1])
-best_stills(path, read_facts(path), Wish())
-sum(1 for _ in moments(path, Reading(planar=True, size=(640, 360))))
+best_stills(path, read_facts(path), StillWish())
+sum(1 for _ in moments(path, FrameReading(planar=True, size=(640, 360))))
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
 """
 

@@ -14,12 +14,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.basics.errors import SourceError
-from brightcanvas.basics.targets import LEVELS
 from brightcanvas.demo.host import host
-from brightcanvas.media.drawings import cleaned, rounded
-from brightcanvas.media.pasts import past_of
-from brightcanvas.media.stripping import bare
+from brightcanvas.formats.drawings import cleaned, rounded
+from brightcanvas.formats.pasts import past_of
+from brightcanvas.formats.stripping import bare
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.targets import LEVELS
 
 from .conftest import Demo, Ran, call, noise, save_noise, write_brief
 from .test_weight import SOURCES, photograph

@@ -15,10 +15,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.media.drawing_cuts import counted_size, cut_drawing, read_drawing_head
-from brightcanvas.media.drawings import cleaned_root
-from brightcanvas.media.pictures import decode
+from brightcanvas.css.screens import Viewer
+from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_drawing_head
+from brightcanvas.formats.drawings import cleaned_root
+from brightcanvas.formats.pictures import decode
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.firefox import NAMES as FIREFOX_NAMES
 from brightcanvas.rehearsal.firefox import firefox
@@ -29,7 +29,7 @@ from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import read_page
 from brightcanvas.rehearsal.rehearsing import Device, rehearse
 from brightcanvas.rehearsal.shaping import served
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.values.geometry import Rect
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Ran, assets_of, call

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.eye.attention import suggest_subject
-from brightcanvas.eye.seams import rolled_to_gaps, seamless, seamless_size, seams_of
+from brightcanvas.analysis.saliency import suggest_subject
+from brightcanvas.analysis.seams import rolled_to_gaps, seamless, seamless_size, seams_of
+from brightcanvas.values.raster import Raster
 
 from .conftest import Demo, call, noise, write_brief
 

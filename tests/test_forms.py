@@ -15,9 +15,9 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.rehearsal.headers import header_hints
 from brightcanvas.rehearsal.one_fetch import check, sampled
-from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, save_noise, write_brief
@@ -68,7 +68,7 @@ def tree_of(path: Path) -> Any:
 
 def css_errors(text: str) -> list[str]:
     """What a parser of CSS stumbles over; a selector that is merely unknown is none of it."""
-    reading = Reading([], [], [], [])
+    reading = SheetReading([], [], [], [])
     read_sheet(text, Around(""), lambda _: None, reading)
     return [one for one in reading.unread if one.startswith("line ")]
 

@@ -9,15 +9,15 @@ from bench.framing import compare, holds_everywhere
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.paddings import padding_height
-from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.basics.widths import parse_width
-from brightcanvas.framing.compromise import Order, frame, other_source, smaller_subject
+from brightcanvas.framing.compromise import CutOrder, frame, other_source, smaller_subject
 from brightcanvas.framing.cuts import LATTICE, Closeness, cut_at_position, find_cut, scaled_wish
 from brightcanvas.framing.stages import Element, ScreenClass, stage_of, standard_screens
 from brightcanvas.framing.windows import visible_window
-from brightcanvas.framing.wishes import Wish
+from brightcanvas.framing.wishes import CutWish
+from brightcanvas.values.geometry import Point, Rect, Size, Span
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.paddings import padding_height
+from brightcanvas.values.widths import parse_width
 
 lengths = st.floats(10, 6000)
 fractions = st.floats(0, 1)
@@ -63,7 +63,7 @@ def test_the_subject_keeps_its_place_where_nothing_forces_it(
 ) -> None:
     source, centre = Size(width, height), share.centre
     point = Rect(centre.x, centre.y, centre.x, centre.y).scaled(source)
-    cut = find_cut(Wish(source, span, (point,)), Closeness.WIDE)
+    cut = find_cut(CutWish(source, span, (point,)), Closeness.WIDE)
     assert cut is not None
     for aspect in (span.low, span.high):
         window = cut.seen_at(aspect)
@@ -127,8 +127,8 @@ def test_cuts_agree_with_brute_force() -> None:
     assert (score.broken, score.missed, score.wasteful) == (0, 0, 0)
 
 
-def order(subject: Rect, copy: Rect | None = None, *, margin: float = 0.0) -> Order:
-    return Order(Wish(Size(3000, 2000), Span(0.5, 3), (subject,), copy), margin)
+def order(subject: Rect, copy: Rect | None = None, *, margin: float = 0.0) -> CutOrder:
+    return CutOrder(CutWish(Size(3000, 2000), Span(0.5, 3), (subject,), copy), margin)
 
 
 def test_the_margin_gives_way_before_the_copy_and_the_subject_last() -> None:
@@ -143,10 +143,10 @@ def test_the_margin_gives_way_before_the_copy_and_the_subject_last() -> None:
 
 
 def test_the_first_of_several_subjects_is_kept_longest() -> None:
-    wish = Wish(
+    wish = CutWish(
         Size(3000, 2000), Span(0.5, 3), (Rect(2500, 500, 2700, 900), Rect(100, 500, 300, 900))
     )
-    framed = frame(Order(wish))
+    framed = frame(CutOrder(wish))
     assert framed.gave_way == ("subject",)
     assert all(framed.cut.seen_at(a).contains(wish.subjects[0], 1e-6) for a in (0.5, 1, 3))
 
@@ -167,7 +167,7 @@ def test_every_way_out_works(copy: Rect | None) -> None:
 
 
 def test_coming_closer_stops_where_pixels_run_short() -> None:
-    wanted = Wish(Size(4000, 3000), Span(0.8, 2), (Rect(2000, 1000, 2300, 1400),))
+    wanted = CutWish(Size(4000, 3000), Span(0.8, 2), (Rect(2000, 1000, 2300, 1400),))
     areas = [
         find_cut(wanted, closeness, Size(1600, 1500)) for closeness in (
             Closeness.WIDE, Closeness.HALFWAY, Closeness.CLOSE)

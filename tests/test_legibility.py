@@ -16,11 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image
 from scipy import ndimage
 
-from brightcanvas.basics.colours import Colour, parse_colour
-from brightcanvas.basics.legible import Letters, Scrim
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.eye.legibility import (
+from brightcanvas.analysis.legibility import (
     SPARE,
     grounds,
     least_scrim,
@@ -28,9 +24,13 @@ from brightcanvas.eye.legibility import (
     plain_contrast,
     scrim_colour_for,
 )
-from brightcanvas.media.pictures import read_picture
+from brightcanvas.colour.contrast import channels, contrast, luminance, over
+from brightcanvas.formats.pictures import read_picture
 from brightcanvas.plan.model import Plan
-from brightcanvas.tone.contrast import channels, contrast, luminance, over
+from brightcanvas.values.colours import Colour, parse_colour
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.legible import Letters, Scrim
+from brightcanvas.values.raster import Raster
 from brightcanvas.workshop.jobs import rung_jobs
 from brightcanvas.workshop.legibility import contrast_in_window, judged_job, letters_of
 

@@ -17,6 +17,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.chromium import SWITCHES, chromium
 from brightcanvas.rehearsal.confirming import confirm
 from brightcanvas.rehearsal.fetches import load
@@ -27,9 +28,8 @@ from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import Device, rehearse
-from brightcanvas.rehearsal.shaping import Served, served
-from brightcanvas.rehearsal.timeline import HEADERS, Course, course_of
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.rehearsal.shaping import ServedFolder, served
+from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, course_of
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Demo, Ran, call, save_noise
@@ -49,11 +49,11 @@ def write_page(folder: Path, head: str, body: str, **files: int) -> Page:
     return read_page(folder_of(folder / "index.html"))
 
 
-def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTTP1) -> Course:
+def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTTP1) -> Waterfall:
     return course_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
 
 
-def times(course: Course) -> dict[str, tuple[float, float, float]]:
+def times(course: Waterfall) -> dict[str, tuple[float, float, float]]:
     return {
         one.fetch.url.rpartition("/")[2]: (
             round(one.asked, 4), round(one.begun, 4), round(one.done, 4),
@@ -400,7 +400,7 @@ fetch(location.pathname.replace("try-it.html", "") +
 """Tells the width that media conditions see: scroll bars included, snapped as the browser does."""
 
 
-def in_chromium(host: Served, density: float, profile: Path) -> list[str]:
+def in_chromium(host: ServedFolder, density: float, profile: Path) -> list[str]:
     """What a real window asks for: the driver's emulation would snap widths to whole px."""
     command = [
         str(CHROMIUM), *SWITCHES, f"--user-data-dir={profile}", "--remote-debugging-port=0",
@@ -418,7 +418,7 @@ def in_chromium(host: Served, density: float, profile: Path) -> list[str]:
     return asked + [one.path for one in host.taken()]
 
 
-def in_firefox(host: Served, density: float, _: Path) -> list[str]:
+def in_firefox(host: ServedFolder, density: float, _: Path) -> list[str]:
     return list(firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5).asked)
 
 
@@ -428,7 +428,7 @@ def in_firefox(host: Served, density: float, _: Path) -> list[str]:
 def test_every_frame_fetches_one_hinted_file(
     demo: Demo,
     tmp_path: Path,
-    ask: Callable[[Served, float, Path], list[str]],
+    ask: Callable[[ServedFolder, float, Path], list[str]],
     density: float,
 ) -> None:
     """15 widths, whole and fractional: each frame has its own copy of the page and its files."""

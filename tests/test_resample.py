@@ -7,11 +7,11 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.light import codes_from_light, light_of_code, to_codes, to_light
-from brightcanvas.tone.resample import resize
+from brightcanvas.colour.average import average_colour
+from brightcanvas.colour.light import codes_from_light, light_of_code, to_codes, to_light
+from brightcanvas.colour.resample import resize
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.raster import Raster
 
 from .conftest import noise
 

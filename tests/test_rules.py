@@ -11,13 +11,13 @@ import tinycss2
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brightcanvas.basics.colours import parse_colour
 from brightcanvas.brief.selectors import check_selector
+from brightcanvas.delivery.escaping import css_string
+from brightcanvas.delivery.markup import markup, tag_for
+from brightcanvas.delivery.sharing import Part, shared_rules
 from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import BackdropRecord
-from brightcanvas.rules.escaping import css_string
-from brightcanvas.rules.markup import markup, tag_for
-from brightcanvas.rules.sharing import Part, shared_rules
+from brightcanvas.values.colours import parse_colour
 
 from .conftest import Demo, call, parts_of, save_noise, write_brief
 

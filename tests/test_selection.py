@@ -13,16 +13,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from brightcanvas.css.layers import InvalidLayerError, parsed, pictures
+from brightcanvas.css.media_queries import matches
+from brightcanvas.css.screens import Viewer
+from brightcanvas.css.srcset import chosen, from_srcset
 from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.firefox import Firefox, firefox
 from brightcanvas.rehearsal.folder import Folder, folder_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.shaping import served
-from brightcanvas.selection.candidates import chosen, from_srcset
-from brightcanvas.selection.conditions import matches
-from brightcanvas.selection.layers import InvalidLayerError, parsed, pictures
-from brightcanvas.selection.screens import Viewer
 
 from .browsing import CHROMIUM, DRIVER
 

@@ -24,8 +24,8 @@ from typing import Any
 import html5lib
 import pytest
 
+from brightcanvas.delivery.headers import are_heavy
 from brightcanvas.rehearsal.headers import header_hints
-from brightcanvas.rules.headers import are_heavy
 
 from .browsing import CHROMIUM, DRIVER, Browser
 

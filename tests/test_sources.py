@@ -14,10 +14,10 @@ import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
-from brightcanvas.basics.errors import SourceError
-from brightcanvas.media.clips import read_frame
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.media.survey import survey
+from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.survey import survey
+from brightcanvas.values.errors import SourceError
 
 from .conftest import call, noise, save_noise, write_brief
 

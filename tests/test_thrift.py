@@ -14,10 +14,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcanvas.basics.fits import Contain, Cover, Exact, Fit
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.shapes import Orientation, Rect, Size, Span
 from brightcanvas.brief.model import Breakpoint
+from brightcanvas.colour.reducing import Reducible
+from brightcanvas.colour.resample import resize
 from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, quantile, usual_in
 from brightcanvas.framing.sizes import (
     CLASSES,
@@ -34,8 +33,9 @@ from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, s
 from brightcanvas.framing.weights import Places, Weights
 from brightcanvas.plan.parting import Cost, parted, round_between, ways_to_part
 from brightcanvas.plan.ways import Way, few_enough
-from brightcanvas.tone.reducing import Reducible
-from brightcanvas.tone.resample import resize
+from brightcanvas.values.fits import Contain, Cover, Exact, Fit
+from brightcanvas.values.geometry import Orientation, Rect, Size, Span
+from brightcanvas.values.heights import parse_height
 
 from .conftest import assets_of, call, save_noise, write_brief
 from .test_rules import matches

@@ -9,15 +9,15 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.basics.colours import parse_colour
-from brightcanvas.basics.legible import Letters
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.basics.tones import Tone
-from brightcanvas.eye.legibility import BUSY_FROM, busyness, calming_blur, grounds
-from brightcanvas.tone.light import light_of_code, to_light
-from brightcanvas.tone.oklab import light_from_oklab, oklab_from_light
-from brightcanvas.tone.treatments import treated
+from brightcanvas.analysis.legibility import BUSY_FROM, busyness, calming_blur, grounds
+from brightcanvas.colour.light import light_of_code, to_light
+from brightcanvas.colour.oklab import light_from_oklab, oklab_from_light
+from brightcanvas.colour.treatments import treated
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.legible import Letters
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.tones import Tone
 
 from .conftest import call, noise, save_noise, write_brief
 

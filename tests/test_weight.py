@@ -13,25 +13,25 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from PIL import Image, ImageFilter
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.basics.targets import LEVELS
+from brightcanvas.colour.reducing import Reducible
+from brightcanvas.colour.resample import resize
 from brightcanvas.demo import setup
-from brightcanvas.media.encode import encode
-from brightcanvas.media.pictures import decode, read_picture
-from brightcanvas.tone.reducing import Reducible
-from brightcanvas.tone.resample import resize
-from brightcanvas.weight.content import Content
-from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, JPEGS, WEBP, Ladder
-from brightcanvas.weight.lightest import Wanted, search
-from brightcanvas.weight.likeness import Original, Viewing
-from brightcanvas.weight.nearly import nearly_same
-from brightcanvas.weight.palette import colours_of, reduced
-from brightcanvas.weight.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
-from brightcanvas.weight.weighing import weighed
-from brightcanvas.weight.within import best_within
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.quality.content import Content
+from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.quality.nearly import nearly_same
+from brightcanvas.quality.palette import colours_of, reduced
+from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, JPEGS, WEBP, Ladder
+from brightcanvas.quality.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
+from brightcanvas.quality.weighing import weighed
+from brightcanvas.quality.within import best_within
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.targets import LEVELS
 
 from .artefacts import FAULTS, place_for, planted
 from .conftest import noise

@@ -8,18 +8,6 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
 
-from brightcanvas.basics.bytecounts import parse_bytes
-from brightcanvas.basics.clip_formats import ClipFormat
-from brightcanvas.basics.colours import parse_colour
-from brightcanvas.basics.fits import parse_fit
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.legible import Letters, ScrimWish
-from brightcanvas.basics.prices import PRICES
-from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.basics.tones import UNTREATED, Tone
-from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.model import (
     Backdrop,
     Breakpoint,
@@ -43,6 +31,18 @@ from brightcanvas.brief.schema import (
     SubjectEntry,
     ToneEntry,
 )
+from brightcanvas.values.bytecounts import parse_bytes
+from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.fits import parse_fit
+from brightcanvas.values.geometry import Orientation, Point, Rect, Span
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.legible import Letters, ScrimWish
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.prices import PRICES
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
+from brightcanvas.values.tones import UNTREATED, Tone
+from brightcanvas.values.widths import parse_width
 
 _DEFAULTS: dict[str, Any] = {
     "source": None,

@@ -12,12 +12,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from brightcanvas.basics.errors import BriefError
 from brightcanvas.brief.cascade import names_of, resolve
 from brightcanvas.brief.lines import KeyPath, LineIndex
 from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
 from brightcanvas.brief.model import Brief
 from brightcanvas.brief.schema import BackdropEntry, BriefEntry, SlotEntry
+from brightcanvas.values.errors import BriefError
 
 LARGEST_BRIEF = 4_000_000
 """Bytes. A longer file is no brief."""

@@ -5,16 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.clip_formats import ClipFormat
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.fits import Fit
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.heights import HeightRule
-from brightcanvas.basics.legible import Letters, ScrimWish
-from brightcanvas.basics.prices import Price
-from brightcanvas.basics.shapes import Orientation, Point, Rect, Span
-from brightcanvas.basics.tones import Tone
-from brightcanvas.basics.widths import ElementWidth
+from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.fits import Fit
+from brightcanvas.values.geometry import Orientation, Point, Rect, Span
+from brightcanvas.values.heights import HeightRule
+from brightcanvas.values.legible import Letters, ScrimWish
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.prices import Price
+from brightcanvas.values.tones import Tone
+from brightcanvas.values.widths import ElementWidth
 
 
 @dataclass(frozen=True)

@@ -10,13 +10,13 @@ from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
-from brightcanvas.basics.bytecounts import parse_bytes
-from brightcanvas.basics.colours import parse_colour
-from brightcanvas.basics.fits import parse_fit
-from brightcanvas.basics.heights import parse_height
-from brightcanvas.basics.paddings import check_padding
-from brightcanvas.basics.widths import parse_width
 from brightcanvas.brief.selectors import check_selector
+from brightcanvas.values.bytecounts import parse_bytes
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.fits import parse_fit
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.paddings import check_padding
+from brightcanvas.values.widths import parse_width
 
 Fraction = Annotated[float, Field(ge=0, le=1)]
 

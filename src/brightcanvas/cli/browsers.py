@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.basics.errors import MachineError
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
 from brightcanvas.rehearsal.firefox import LEAST_WIDTH, firefox
 from brightcanvas.rehearsal.folder import Folder
 from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, Habits
 from brightcanvas.rehearsal.rehearsing import Rehearsed
+from brightcanvas.values.errors import MachineError
 
 if TYPE_CHECKING:
     from rich.console import Console

@@ -12,8 +12,8 @@ import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.cli.streams import Streams
+from brightcanvas.values.errors import ExitStatus
 from brightcanvas.workshop.stamp import remembered
 
 if TYPE_CHECKING:

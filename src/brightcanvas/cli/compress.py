@@ -8,12 +8,12 @@ from pathlib import Path
 
 from rich.table import Table
 
-from brightcanvas.basics.errors import BriefError, BrightCanvasError, ExitStatus
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.targets import LEVELS
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
-from brightcanvas.workshop.compressing import Compressed, Order, compress
+from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.targets import LEVELS
+from brightcanvas.workshop.compressing import Compressed, LighterOrder, compress
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -41,13 +41,13 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     return ExitStatus.PROMISE_BROKEN if missed else ExitStatus.ALL_WELL
 
 
-def _order(arguments: argparse.Namespace) -> Order:
+def _order(arguments: argparse.Namespace) -> LighterOrder:
     into: Path | None = arguments.into
     if into and arguments.replace:
         raise BriefError("Either --into a folder or --replace, not both.")
     if into and into.exists() and not into.is_dir():
         raise BriefError(f"{into} is a file: name a folder with --into.")
-    return Order(
+    return LighterOrder(
         LEVELS[arguments.quality],
         arguments.budget,
         arguments.density,

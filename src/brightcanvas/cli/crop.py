@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import ExitStatus
-from brightcanvas.basics.shapes import Rect, Size
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import box, weight
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.workshop.cropping import Crop, crop
 
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.cli.build import build_and_tell
 from brightcanvas.cli.streams import Streams
 from brightcanvas.demo.setup import set_up
-from brightcanvas.media.survey import DEFAULT_LIMIT
+from brightcanvas.formats.survey import DEFAULT_LIMIT
+from brightcanvas.values.errors import ExitStatus
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

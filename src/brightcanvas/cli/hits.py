@@ -8,16 +8,16 @@ from dataclasses import asdict
 
 from rich.console import Console
 
-from brightcanvas.basics.errors import ExitStatus
-from brightcanvas.basics.shapes import plain_number
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
+from brightcanvas.delivery.headers import SHEET
 from brightcanvas.rehearsal.aim import Aim, aim
 from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
-from brightcanvas.rules.headers import SHEET
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.geometry import plain_number
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -14,9 +14,9 @@ from typing import TextIO
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from brightcanvas import __version__
-from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
 from brightcanvas.cli.parser import read_arguments
 from brightcanvas.cli.streams import Streams
+from brightcanvas.values.errors import BrightCanvasError, ExitStatus
 
 
 def main(

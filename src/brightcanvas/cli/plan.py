@@ -6,7 +6,6 @@ import argparse
 from dataclasses import asdict
 from typing import Any
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.report import print_plan
 from brightcanvas.cli.streams import Streams
@@ -14,6 +13,7 @@ from brightcanvas.framing.sizes import Rung
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.values.errors import ExitStatus
 from brightcanvas.workshop.building import plan_as_built
 from brightcanvas.workshop.document import picture_facts
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 import argparse
 from dataclasses import asdict
 
-from brightcanvas.basics.errors import ExitStatus
-from brightcanvas.basics.shapes import Rect
+from brightcanvas.analysis.stills import StillWish
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import box, clip_text, weight
-from brightcanvas.clip.stills import Wish
-from brightcanvas.proof.stills_sheet import weakest
+from brightcanvas.reports.stills_sheet import weakest
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.geometry import Rect
 from brightcanvas.workshop.choosing import Chosen, choose_still
 
 
@@ -18,7 +18,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Choose a still, write it, and tell why."""
     copy = Rect(*arguments.copy) if arguments.copy else None
     subjects = (Rect(*arguments.subject),) if arguments.subject else ()
-    wish = Wish(copy, subjects)
+    wish = StillWish(copy, subjects)
     chosen = choose_still(
         arguments.clip, arguments.at, wish, arguments.output, arguments.sheet,
         arguments.largest_source,

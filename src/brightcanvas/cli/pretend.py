@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import BriefError, ExitStatus, MachineError
 from brightcanvas.cli.streams import Streams
 from brightcanvas.demo.host import host
+from brightcanvas.values.errors import BriefError, ExitStatus, MachineError
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

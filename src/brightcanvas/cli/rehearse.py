@@ -9,16 +9,16 @@ from typing import Any
 
 from rich.table import Table
 
-from brightcanvas.basics.errors import BriefError, ExitStatus
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
-from brightcanvas.proof.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.headers import header_hints
 from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, LINES, Habits, Protocol
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
+from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
+from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.workshop.files import write_whole
 
 HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}

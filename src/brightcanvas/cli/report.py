@@ -9,18 +9,18 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.shapes import plain_number
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.cli.words import box, breakpoint_text, weight
-from brightcanvas.eye.attention import Suggestion
-from brightcanvas.ledger.loads import Load, load_of, told_screens
+from brightcanvas.delivery.candidates import labels
+from brightcanvas.delivery.headers import all_links, are_heavy
+from brightcanvas.delivery.stylesheet import position_text
+from brightcanvas.ledger.loads import BackdropLoad, load_of, told_screens
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import Verdict, worth_telling
-from brightcanvas.rules.candidates import labels
-from brightcanvas.rules.headers import all_links, are_heavy
-from brightcanvas.rules.stylesheet import position_text
+from brightcanvas.values.geometry import plain_number
+from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
 MOST_BROKEN, MOST_NOTES = 8, 4
@@ -81,7 +81,7 @@ def _loads_table(outcome: Outcome) -> Table:
     return table
 
 
-def _load_cell(load: Load, source: int) -> str:
+def _load_cell(load: BackdropLoad, source: int) -> str:
     if load.picture is None:
         return "the colour"
     clip = f" + clip {weight(load.clip)}" if load.clip else ""

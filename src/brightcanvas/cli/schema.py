@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import brief_schema
 from brightcanvas.cli.streams import Streams
+from brightcanvas.values.errors import ExitStatus
 
 
 def run(_arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

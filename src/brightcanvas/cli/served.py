@@ -9,11 +9,11 @@ from dataclasses import asdict
 
 from rich.table import Table
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
-from brightcanvas.workshop.serving import Served, check_served, places_from, published
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.workshop.serving import HostedFile, check_served, places_from, published
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -31,7 +31,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     return ExitStatus.PROMISE_BROKEN if changed else ExitStatus.ALL_WELL
 
 
-def _table(changed: Sequence[Served]) -> Table:
+def _table(changed: Sequence[HostedFile]) -> Table:
     table = Table(box=None, pad_edge=False)
     for heading in ("File", "Is", "Ours", "Served", "Score against ours", ""):
         right = heading in ("Ours", "Served", "Score against ours")
@@ -45,7 +45,7 @@ def _table(changed: Sequence[Served]) -> Table:
     return table
 
 
-def _summary(found: Sequence[Served]) -> str:
+def _summary(found: Sequence[HostedFile]) -> str:
     counts = Counter(one.state for one in found)
     told = ", ".join(f"{counts[state]} {state}" for state in sorted(counts))
     again = [one for one in found if one.state == "compressed again" and one.score is not None]

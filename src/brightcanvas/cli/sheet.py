@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import ExitStatus
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
+from brightcanvas.values.errors import ExitStatus
 from brightcanvas.workshop.building import plan_as_built
 from brightcanvas.workshop.sheets import draw_sheets
 

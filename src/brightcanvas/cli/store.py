@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.basics.errors import BriefError, ExitStatus
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
+from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.workshop.stamp import STORE_FOLDER, stamp_path
 from brightcanvas.workshop.store import Store
 

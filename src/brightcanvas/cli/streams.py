@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, TextIO
 
-from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
     from rich.console import Console

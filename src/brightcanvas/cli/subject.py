@@ -5,13 +5,13 @@ from __future__ import annotations
 import argparse
 from dataclasses import asdict
 
-from brightcanvas.basics.errors import ExitStatus
+from brightcanvas.analysis.saliency import suggest_subject
 from brightcanvas.cli.report import suggestion_line
 from brightcanvas.cli.streams import Streams
-from brightcanvas.eye.attention import suggest_subject
-from brightcanvas.media.clips import read_frame
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.media.survey import survey
+from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.survey import survey
+from brightcanvas.values.errors import ExitStatus
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 
 from rich.table import Table
 
-from brightcanvas.basics.clip_formats import ClipFormat
-from brightcanvas.basics.errors import BriefError, BrightCanvasError, ExitStatus
-from brightcanvas.basics.targets import LEVELS
 from brightcanvas.cli.progress import watched
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import clip_text, weight
+from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.values.targets import LEVELS
 from brightcanvas.workshop.transcoding import ClipTask, Transcoded, transcode
 
 

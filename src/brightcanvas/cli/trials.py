@@ -7,13 +7,13 @@ from pathlib import Path
 
 from rich.table import Table
 
-from brightcanvas.basics.colours import parse_colour
-from brightcanvas.basics.errors import BriefError, ExitStatus
-from brightcanvas.basics.legible import Letters
-from brightcanvas.basics.shapes import Rect
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
-from brightcanvas.proof.trials_sheet import draw_trials
+from brightcanvas.reports.trials_sheet import draw_trials
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.legible import Letters
 from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.trials import Trial, run_trials
 

@@ -42,7 +42,7 @@ def subject(text: str) -> tuple[float, float, float, float]:
 
 def colour(text: str) -> str:
     """A CSS colour, as it was written."""
-    from brightcanvas.basics.colours import parse_colour
+    from brightcanvas.values.colours import parse_colour
 
     try:
         parse_colour(text)
@@ -64,7 +64,7 @@ def text_size(text: str) -> float:
 
 def amount_of_bytes(text: str) -> int:
     """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
-    from brightcanvas.basics.bytecounts import parse_bytes
+    from brightcanvas.values.bytecounts import parse_bytes
 
     try:
         return parse_bytes(text)
@@ -121,8 +121,8 @@ def rate(text: str) -> float:
 
 def screen(text: str) -> Device:
     """Read ``390x844@3``: a viewport in CSS px and its density."""
+    from brightcanvas.css.screens import Viewer
     from brightcanvas.rehearsal.rehearsing import Device
-    from brightcanvas.selection.screens import Viewer
 
     match = re.fullmatch(r"(\d{2,5}(?:\.\d+)?)x(\d{2,5})(?:@(\d(?:\.\d+)?)x?)?", text)
     if match is None or not float(match[3] or 1):

@@ -6,8 +6,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from brightcanvas.basics.errors import BrightCanvasError, ExitStatus
 from brightcanvas.cli.streams import Streams
+from brightcanvas.values.errors import BrightCanvasError, ExitStatus
 from brightcanvas.workshop.watching import Watched, sources_of, state_of
 
 PAUSE = 0.15

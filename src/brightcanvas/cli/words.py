@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from brightcanvas.basics.shapes import Orientation, Size, plain_number
 from brightcanvas.brief.model import Breakpoint
-from brightcanvas.media.clips import ClipFacts
+from brightcanvas.formats.clips import ClipFacts
+from brightcanvas.values.geometry import Orientation, Size, plain_number
 
 
 def weight(amount: int) -> str:

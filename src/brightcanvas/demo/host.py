@@ -7,11 +7,11 @@ from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
-from brightcanvas.basics.errors import BrightCanvasError
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.media.encode import encode
-from brightcanvas.media.pictures import read_picture
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.values.errors import BrightCanvasError
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
 
 _AGAIN = {".jpg": FileFormat.JPEG, ".webp": FileFormat.WEBP}
 """What it compresses again; newer formats and drawings it serves as they are."""

@@ -6,7 +6,7 @@ from importlib.resources import files
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError
+from brightcanvas.values.errors import BriefError
 from brightcanvas.workshop.files import write_whole
 
 BRIEF = "brief.toml"

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.cuts import Closeness, Cut, find_cut, scaled_wish
-from brightcanvas.framing.wishes import Wish
+from brightcanvas.framing.wishes import CutWish
+from brightcanvas.values.geometry import Rect, Size, Span
 
 HALVINGS = 10
 """Steps of the searches by halving: they end within a thousandth of their range."""
@@ -17,10 +17,10 @@ LARGEST_CANVAS = 6.0
 
 
 @dataclass(frozen=True)
-class Order:
+class CutOrder:
     """What is wished of a cut, and what may give way."""
 
-    wish: Wish
+    wish: CutWish
     """With the subjects as they are, without a margin."""
     margin: float = 0.0
     """Source px that should stay free round the subjects."""
@@ -46,7 +46,7 @@ class Framed:
     0 where one of several subjects is lost."""
 
 
-def frame(order: Order) -> Framed:
+def frame(order: CutOrder) -> Framed:
     """The cut that keeps most of an order.
 
     The margin gives way first, then windows that next to nobody has, then the copy's place beside
@@ -67,7 +67,7 @@ def frame(order: Order) -> Framed:
     return Framed(cut, lost, share if len(wish.subjects) == 1 else 0.0)
 
 
-def _tries(order: Order) -> Iterator[tuple[Wish, tuple[str, ...]]]:
+def _tries(order: CutOrder) -> Iterator[tuple[CutWish, tuple[str, ...]]]:
     """What is tried in turn, with what gives way in it."""
     margins = (order.margin, 0.0) if order.margin else (0.0,)
     everywhere = order.wish
@@ -83,11 +83,11 @@ def _tries(order: Order) -> Iterator[tuple[Wish, tuple[str, ...]]]:
                 yield replace(_with_margin(wish, margin), copy=copy), lost
 
 
-def _for_usual(wish: Wish, order: Order) -> Wish:
+def _for_usual(wish: CutWish, order: CutOrder) -> CutWish:
     return replace(wish, aspects=order.usual) if order.usual else wish
 
 
-def _with_margin(wish: Wish, margin: float) -> Wish:
+def _with_margin(wish: CutWish, margin: float) -> CutWish:
     """The subjects with the margin round them, as far as the source reaches."""
     if not margin:
         return wish
@@ -104,7 +104,7 @@ def _with_margin(wish: Wish, margin: float) -> Wish:
     return replace(wish, subjects=tuple(wider))
 
 
-def _largest_part(wish: Wish) -> tuple[Cut, float]:
+def _largest_part(wish: CutWish) -> tuple[Cut, float]:
     """A cut that shows as large a part of the subject as can be, and how large that is.
 
     A single point can always be shown, so halving has a place to start from.
@@ -121,7 +121,7 @@ def _largest_part(wish: Wish) -> tuple[Cut, float]:
     return cut, holds
 
 
-def smaller_subject(order: Order) -> float | None:
+def smaller_subject(order: CutOrder) -> float | None:
     """How large the subject's box may be (1 is as it is) for the whole order to hold."""
     holds, fails = 0.0, 1.0
     if find_cut(scaled_wish(order.wish, 0.0), Closeness.WIDE) is None:
@@ -135,7 +135,7 @@ def smaller_subject(order: Order) -> float | None:
     return holds
 
 
-def other_source(order: Order) -> Size | None:
+def other_source(order: CutOrder) -> Size | None:
     """The least larger source, with more scene round the same subject, that would do.
 
     More height above and below and more width left and right are tried, each shared out as
@@ -149,7 +149,7 @@ def other_source(order: Order) -> Size | None:
     return min(found, key=lambda size: size.width * size.height, default=None)
 
 
-def _least_canvas(wish: Wish, *, across: bool) -> Size | None:
+def _least_canvas(wish: CutWish, *, across: bool) -> Size | None:
     holds, fails = LARGEST_CANVAS, 1.0
     if find_cut(_on_canvas(wish, holds, across=across), Closeness.WIDE) is None:
         return None
@@ -162,7 +162,7 @@ def _least_canvas(wish: Wish, *, across: bool) -> Size | None:
     return _on_canvas(wish, holds, across=across).source
 
 
-def _on_canvas(wish: Wish, factor: float, *, across: bool) -> Wish:
+def _on_canvas(wish: CutWish, factor: float, *, across: bool) -> CutWish:
     """The same scene with more round it: one side of the source ``factor`` times as long."""
     source, middle = wish.source, wish.subject.centre
     wide, high = (factor, 1.0) if across else (1.0, factor)
@@ -176,7 +176,7 @@ def _on_canvas(wish: Wish, factor: float, *, across: bool) -> Wish:
 
 
 def other_breakpoint(
-    order: Order, widths: Span, aspects_of: Sequence[tuple[float, Span, Span]]
+    order: CutOrder, widths: Span, aspects_of: Sequence[tuple[float, Span, Span]]
 ) -> float | None:
     """The width at which one more breakpoint would let both sides hold.
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from itertools import chain
 
-from brightcanvas.basics.shapes import Point, Rect, Size, Span
 from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
 from brightcanvas.framing.windows import visible_window, window_size
 from brightcanvas.framing.wishes import (
@@ -15,11 +14,12 @@ from brightcanvas.framing.wishes import (
     WIDTH,
     Axis,
     Bounds,
+    CutWish,
     Side,
-    Wish,
     bounds_for,
     constant,
 )
+from brightcanvas.values.geometry import Point, Rect, Size, Span
 
 CENTRE = Point(0.5, 0.5)
 
@@ -73,7 +73,7 @@ def cut_at_position(source: Size, aspects: Span, position: Point) -> Cut:
 
 
 def find_cut(
-    wish: Wish, closeness: Closeness, sharp: Size | None = None, aspect: float | None = None
+    wish: CutWish, closeness: Closeness, sharp: Size | None = None, aspect: float | None = None
 ) -> Cut | None:
     """A cut that holds to a wish in every box of its stage, or None where there is none.
 
@@ -147,7 +147,7 @@ def _lies(copy: Rect, subject: Rect, where: str) -> bool:
 
 
 def _feasible(
-    wish: Wish, chosen: tuple[Side, ...], among: Polygon
+    wish: CutWish, chosen: tuple[Side, ...], among: Polygon
 ) -> Iterator[tuple[Bounds, Polygon]]:
     """All ways to put the copy beside each subject, with the cut sizes that they leave."""
     bounds = bounds_for(wish, chosen)
@@ -206,7 +206,7 @@ def _choose(sizes: Polygon, source: Size, closeness: Closeness, sharp: Size | No
     return (largest[0] + smallest[0]) / 2, (largest[1] + smallest[1]) / 2
 
 
-def _placed(wish: Wish, bounds: Bounds, size: CutSize) -> Cut:
+def _placed(wish: CutWish, bounds: Bounds, size: CutSize) -> Cut:
     width, height = size
     middle, source = wish.subject.centre, wish.source
     left, x = _anchored(bounds.across, size, middle.x / source.width, (source.width, width))
@@ -229,7 +229,7 @@ def _anchored(
     return start, min(max(position, 0.0), 1.0)
 
 
-def scaled_wish(wish: Wish, share: float) -> Wish:
+def scaled_wish(wish: CutWish, share: float) -> CutWish:
     """The same wish with the subjects ``share`` times as large, about their common middle."""
     middle = wish.subject.centre
     return replace(wish, subjects=tuple(_scaled_about(one, middle, share) for one in wish.subjects))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from brightcanvas.basics.shapes import Rect, Span
 from brightcanvas.framing.cuts import Cut, copy_in
+from brightcanvas.values.geometry import Rect, Span
 
 STEPS = 64
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from brightcanvas.basics.shapes import Orientation, Size, Span
+from brightcanvas.values.geometry import Orientation, Size, Span
 
 
 @dataclass(frozen=True)

@@ -15,13 +15,13 @@ from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from itertools import pairwise
 
-from brightcanvas.basics.fits import Fit
-from brightcanvas.basics.shapes import Point, Rect, Size
 from brightcanvas.framing.cuts import CENTRE
 from brightcanvas.framing.screens import UsualScreen, quantile
 from brightcanvas.framing.stages import Sight, Stage
 from brightcanvas.framing.weights import EVEN_PLACES, USUAL_WEIGHTS, Places, Weights
 from brightcanvas.framing.windows import window_size
+from brightcanvas.values.fits import Fit
+from brightcanvas.values.geometry import Point, Rect, Size
 
 CLASSES = (1, 2, 3)
 """The densities that candidates are written with."""

@@ -17,11 +17,11 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import pairwise, product
 
-from brightcanvas.basics.heights import HeightRule, ViewportShare
-from brightcanvas.basics.paddings import NO_PADDING, PaddingHeight
-from brightcanvas.basics.shapes import Orientation, Size, Span
-from brightcanvas.basics.widths import FULL_WIDTH, ElementWidth
 from brightcanvas.framing.halfplanes import Linear, clipped
+from brightcanvas.values.geometry import Orientation, Size, Span
+from brightcanvas.values.heights import HeightRule, ViewportShare
+from brightcanvas.values.paddings import NO_PADDING, PaddingHeight
+from brightcanvas.values.widths import FULL_WIDTH, ElementWidth
 
 EDGE = 0.02
 """How far below its upper edge a breakpoint's condition ends, in CSS px.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from brightcanvas.basics.shapes import Rect
+from brightcanvas.values.geometry import Rect
 
 
 @dataclass(frozen=True)

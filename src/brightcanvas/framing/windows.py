@@ -7,7 +7,7 @@ fills the box, and what overhangs is shared out by the position's percentages.
 
 from __future__ import annotations
 
-from brightcanvas.basics.shapes import Point, Rect, Size
+from brightcanvas.values.geometry import Point, Rect, Size
 
 
 def window_size(cut: Size, aspect: float) -> Size:

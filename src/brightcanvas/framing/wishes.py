@@ -19,12 +19,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import Enum
 
-from brightcanvas.basics.shapes import Rect, Size, Span
 from brightcanvas.framing.halfplanes import Linear
+from brightcanvas.values.geometry import Rect, Size, Span
 
 
 @dataclass(frozen=True)
-class Wish:
+class CutWish:
     """What must hold in every box of a stage."""
 
     source: Size
@@ -140,7 +140,7 @@ class Bounds:
     down: Axis
 
 
-def bounds_for(wish: Wish, sides: tuple[Side, ...]) -> Bounds:
+def bounds_for(wish: CutWish, sides: tuple[Side, ...]) -> Bounds:
     """The bounds of a wish; ``sides`` has the copy's place for each subject, or is empty."""
     narrow = Linear(0, wish.aspects.low, 0)  # columns that the narrowest box shows
     wide = Linear(1 / wish.aspects.high, 0, 0)  # rows that the widest box shows
@@ -161,7 +161,7 @@ def _stay_in_source(bounds: Bounds, source: Size) -> None:
         axis.start_high.append(constant(length) - side)
 
 
-def _show(bounds: Bounds, wish: Wish, narrow: Linear, wide: Linear) -> None:
+def _show(bounds: Bounds, wish: CutWish, narrow: Linear, wide: Linear) -> None:
     """The subject lies in the smallest window, and off what drift may hide."""
     subject, hidden = wish.subject, wish.hidden
     bounds.across.inner_high.append(constant(subject.left))
@@ -177,7 +177,7 @@ def _times(amount: Linear, factor: float) -> Linear:
     return Linear(amount.across * factor, amount.down * factor, amount.rest * factor)
 
 
-def _keep_clear(bounds: Bounds, wish: Wish, subject: Rect, side: Side) -> None:
+def _keep_clear(bounds: Bounds, wish: CutWish, subject: Rect, side: Side) -> None:
     in_narrow, in_wide = side.value
     if in_narrow in ("left", "right"):
         window = Linear(0, wish.aspects.low, 0)
@@ -192,7 +192,7 @@ def _keep_clear(bounds: Bounds, wish: Wish, subject: Rect, side: Side) -> None:
 
 
 def _beside(
-    axis: Axis, wish: Wish, subject: Rect, where: str, window: Linear, *, inner: bool
+    axis: Axis, wish: CutWish, subject: Rect, where: str, window: Linear, *, inner: bool
 ) -> None:
     """One bound: in this window the copy ends before the subject, or begins after it."""
     copy = wish.copy

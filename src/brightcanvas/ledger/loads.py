@@ -14,7 +14,7 @@ TOLD_SCREENS = 3
 
 
 @dataclass(frozen=True)
-class Load:
+class BackdropLoad:
     """What one screen loads of one backdrop."""
 
     picture: Asset | None
@@ -54,11 +54,11 @@ def shown_on(record: BackdropRecord, screen: UsualScreen) -> Shown | None:
     return None
 
 
-def load_of(record: BackdropRecord, screen: UsualScreen) -> Load:
+def load_of(record: BackdropRecord, screen: UsualScreen) -> BackdropLoad:
     """What a screen loads, in a browser that knows the newest formats."""
     shown = shown_on(record, screen)
     if shown is None or not shown.shipped:
-        return Load(None, 0)
+        return BackdropLoad(None, 0)
     rung = rung_for([one.rung for one in shown.shipped], screen.density)
     shipped = next(one for one in shown.shipped if one.rung == rung)
-    return Load(shipped.assets[0], shown.clip.assets[0].bytes if shown.clip else 0)
+    return BackdropLoad(shipped.assets[0], shown.clip.assets[0].bytes if shown.clip else 0)

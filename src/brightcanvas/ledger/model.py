@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.legible import Scrim
 from brightcanvas.brief.model import ClipWish, HostedWish
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.legible import Scrim
+from brightcanvas.values.picture_formats import FileFormat
 
 
 @dataclass(frozen=True)

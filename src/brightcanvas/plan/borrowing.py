@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from brightcanvas.basics.shapes import Size
 from brightcanvas.framing.cuts import is_clear
 from brightcanvas.framing.sizes import worst_excess
 from brightcanvas.framing.stages import Stage
 from brightcanvas.framing.windows import window_size
 from brightcanvas.plan.model import Picture, View
+from brightcanvas.values.geometry import Size
 
 
 def borrowed(views: tuple[View, ...]) -> tuple[View, ...]:

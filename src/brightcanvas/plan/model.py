@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.basics.shapes import Rect, Size
-from brightcanvas.basics.tones import Tone
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
-from brightcanvas.framing.compromise import Framed, Order
+from brightcanvas.formats.survey import SourceFacts
+from brightcanvas.framing.compromise import CutOrder, Framed
 from brightcanvas.framing.cuts import Cut
 from brightcanvas.framing.sizes import Demand, Rung, Sizes
 from brightcanvas.framing.stages import Stage
 from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.media.survey import SourceFacts
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.tones import Tone
 
 
 @dataclass(frozen=True)
@@ -39,7 +39,7 @@ class Picture:
     """In source px."""
     copy: Rect | None
     """In fractions of what the picture has to fill, over all of its drift."""
-    order: Order | None
+    order: CutOrder | None
     """What was wished of the cut; None where the brief states the position, or nothing is cut."""
     framed: Framed
     demand: Demand

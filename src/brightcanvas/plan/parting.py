@@ -13,9 +13,9 @@ from dataclasses import dataclass, replace
 from functools import cache, reduce
 from itertools import pairwise
 
-from brightcanvas.basics.shapes import Orientation, Span, plain_number
 from brightcanvas.brief.model import Breakpoint
 from brightcanvas.framing.screens import UsualScreen, usual_in
+from brightcanvas.values.geometry import Orientation, Span, plain_number
 
 MOST_WIDTHS = 3
 """Widths within one orientation at which a breakpoint is tried to be parted."""

@@ -8,13 +8,10 @@ from functools import cache
 from itertools import product
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError, SourceError
-from brightcanvas.basics.fits import Cover, Exact, Fit, Rounded
-from brightcanvas.basics.paddings import padding_height
-from brightcanvas.basics.shapes import Point, Rect, Size, Span
+from brightcanvas.analysis.seams import seamless_size
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Offer, Slot
-from brightcanvas.eye.seams import seamless_size
-from brightcanvas.framing.compromise import Framed, Order, frame
+from brightcanvas.formats.survey import SourceFacts, survey
+from brightcanvas.framing.compromise import CutOrder, Framed, frame
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
 from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, usual_in
 from brightcanvas.framing.sizes import (
@@ -27,16 +24,19 @@ from brightcanvas.framing.sizes import (
 )
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.framing.wishes import Wish
-from brightcanvas.media.survey import SourceFacts, survey
+from brightcanvas.framing.wishes import CutWish
 from brightcanvas.plan.borrowing import borrowed
 from brightcanvas.plan.model import BackdropPlan, Parting, Picture, Plan, Preparation, View
 from brightcanvas.plan.parting import Cost, parted
-from brightcanvas.plan.ways import Served, Way, few_enough, way_of
+from brightcanvas.plan.ways import PartInSizes, Way, few_enough, way_of
+from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.fits import Cover, Exact, Fit, Rounded
+from brightcanvas.values.geometry import Point, Rect, Size, Span
+from brightcanvas.values.paddings import padding_height
 
 Facts = Mapping[Path, SourceFacts]
 
-ChoicesOf = Callable[[Breakpoint], Sequence[Served]]
+ChoicesOf = Callable[[Breakpoint], Sequence[PartInSizes]]
 
 Weigh = Callable[[Slot, Offer], Tried]
 """What is known of the files of a source at a slot's tone and score."""
@@ -177,7 +177,7 @@ class _Planner:
 
     def _way(self, slot: Slot, choices: ChoicesOf, price: float) -> Way:
         @cache
-        def best(part: Breakpoint) -> Served | None:
+        def best(part: Breakpoint) -> PartInSizes | None:
             return min(choices(part), key=lambda one: one.cost(price).total, default=None)
 
         def cost(part: Breakpoint) -> Cost:
@@ -190,7 +190,7 @@ class _Planner:
         parting = Parting(slot.breakpoint.name, len(parts), saved) if len(parts) > 1 else None
         return way_of(parts, parting)
 
-    def _choices(self, slot: Slot, part: Breakpoint) -> list[Served]:
+    def _choices(self, slot: Slot, part: Breakpoint) -> list[PartInSizes]:
         """One part with all sizes that may be taken; nothing where no window is in it."""
         if self._stage_within(slot, part) is None:
             return []
@@ -201,16 +201,16 @@ class _Planner:
             for sizes in choices_of(view.picture.demand)
         ]
 
-    def _served(self, view: View) -> Served:
+    def _served(self, view: View) -> PartInSizes:
         """A view with what it costs the average visit: what is loaded, and what gives way."""
         picture = view.picture
         if picture is None:
-            return Served(view, Cost(0.0))
+            return PartInSizes(view, Cost(0.0))
         lost = set(picture.framed.gave_way)
         blur = blurred(picture.demand, picture.rungs)
         given_up = LOST * bool(lost & {"subject", "copy"})
         missed = MISSED * self.price if "windows" in lost else 0.0
-        return Served(view, Cost(picture.sizes.load + blur + given_up, missed))
+        return PartInSizes(view, Cost(picture.sizes.load + blur + given_up, missed))
 
     def _may_be_parted(self, one: Backdrop, slot: Slot) -> bool:
         """A clip would be made once more for each part; a drawing is one file for all anyway."""
@@ -329,10 +329,10 @@ def _order(
     copy: Rect | None,
     demand: Demand,
     price: float,
-) -> Order:
+) -> CutOrder:
     stage, usual = demand.stage, demand.usual
     middle = Rect(source.width / 2, source.height / 2, source.width / 2, source.height / 2)
-    wish = Wish(
+    wish = CutWish(
         source,
         stage.aspects,
         subjects or (middle,),
@@ -344,7 +344,7 @@ def _order(
         max((box.width for box in boxes), default=stage.largest.width),
         max((box.height for box in boxes), default=stage.largest.height),
     ).times(demand.densest)
-    return Order(
+    return CutOrder(
         wish,
         offer.margin * min(source.width, source.height),
         Closeness(slot.closeness),

@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from brightcanvas.basics.shapes import Span
 from brightcanvas.framing.compromise import (
-    Order,
+    CutOrder,
     other_breakpoint,
     other_source,
     smaller_subject,
 )
 from brightcanvas.framing.stages import Stage
 from brightcanvas.plan.model import Picture
+from brightcanvas.values.geometry import Span
 
 TRIED_WIDTHS = 24
 WORTH_NAMING = 0.05
@@ -34,14 +34,14 @@ def ways_out(picture: Picture) -> str:
     return f"it would hold with {'; or with '.join(ways)}"
 
 
-def _smaller(order: Order) -> str | None:
+def _smaller(order: CutOrder) -> str | None:
     share = smaller_subject(order)
     if share is None or share < WORTH_NAMING:
         return None
     return f"a subject's box {math.floor(share * 100)} % as large, about the same middle"
 
 
-def _source(order: Order) -> str | None:
+def _source(order: CutOrder) -> str | None:
     size = other_source(order)
     if size is None:
         return None
@@ -51,7 +51,7 @@ def _source(order: Order) -> str | None:
     )
 
 
-def _breakpoint(order: Order, stage: Stage) -> str | None:
+def _breakpoint(order: CutOrder, stage: Stage) -> str | None:
     width = other_breakpoint(order, stage.widths, list(_parted(stage)))
     return None if width is None else f"one more breakpoint at {width:.0f} px"
 

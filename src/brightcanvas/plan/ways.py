@@ -12,7 +12,7 @@ from brightcanvas.plan.parting import Cost
 
 
 @dataclass(frozen=True)
-class Served:
+class PartInSizes:
     """One part, in some sizes."""
 
     view: View
@@ -36,7 +36,7 @@ class Served:
 class Way:
     """A breakpoint in one or more parts."""
 
-    parts: tuple[Served, ...]
+    parts: tuple[PartInSizes, ...]
     parting: Parting | None
     files: int
     """Of all parts."""
@@ -44,7 +44,7 @@ class Way:
     """Bytes for the average visit."""
 
 
-def way_of(parts: tuple[Served, ...], parting: Parting | None = None) -> Way:
+def way_of(parts: tuple[PartInSizes, ...], parting: Parting | None = None) -> Way:
     """A breakpoint in some parts."""
     load = reduce(Cost.plus, (one.load for one in parts)).total
     return Way(parts, parting, sum(one.files for one in parts), load)

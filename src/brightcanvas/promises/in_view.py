@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from brightcanvas.basics.shapes import Rect
 from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
 from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.values.geometry import Rect
 
 NAME = "in view"
 SLACK = 0.01

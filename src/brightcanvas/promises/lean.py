@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from brightcanvas.basics.shapes import plain_number
 from brightcanvas.framing.sizes import worst_excess
 from brightcanvas.plan.model import View
 from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.values.geometry import plain_number
 
 NAME = "lean"
 

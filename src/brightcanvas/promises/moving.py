@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from brightcanvas.basics.targets import LEVELS
-from brightcanvas.clip.flashes import MOST
-from brightcanvas.clip.loops import SEEN
-from brightcanvas.clip.transcoding import TOO_LOW
+from brightcanvas.analysis.flashes import MOST
+from brightcanvas.analysis.loops import SEEN
 from brightcanvas.ledger.model import ClipShown, Shown
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.quality.clip_search import TOO_LOW
+from brightcanvas.values.targets import LEVELS
 
 NAME = "moving"
 

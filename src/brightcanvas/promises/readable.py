@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from brightcanvas.basics.legible import Letters, Scrim
 from brightcanvas.framing.stages import Sight
 from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.values.legible import Letters, Scrim
 
 NAME = "readable"
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from brightcanvas.eye.seams import VISIBLE_FROM, Seams
+from brightcanvas.analysis.seams import VISIBLE_FROM, Seams
 from brightcanvas.plan.model import View
 from brightcanvas.promises.verdict import Verdict
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-from brightcanvas.basics.shapes import plain_number
 from brightcanvas.framing.sizes import shortfall_of
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.values.geometry import plain_number
 
 NAME = "sharp"
 

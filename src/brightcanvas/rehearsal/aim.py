@@ -11,10 +11,10 @@ from typing import Any
 import cssselect2
 import tinycss2
 
+from brightcanvas.css.lengths import NotALengthError, length
+from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.page import OURS, Node, Page, label
 from brightcanvas.rehearsal.rehearsing import Device
-from brightcanvas.selection.lengths import NotALengthError, length
-from brightcanvas.selection.screens import Viewer
 
 _MARKED = re.compile(r"([.#])([\w-]+)")
 _PSEUDO = re.compile(r"::?(?:before|after)\b")

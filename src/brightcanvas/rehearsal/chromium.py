@@ -9,10 +9,10 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
 from typing import Any
 
-from brightcanvas.basics.errors import MachineError
-from brightcanvas.rehearsal.seen import Seen
-from brightcanvas.rehearsal.shaping import Served
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.css.screens import Viewer
+from brightcanvas.rehearsal.seen import SeenLoad
+from brightcanvas.rehearsal.shaping import ServedFolder
+from brightcanvas.values.errors import MachineError
 
 NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
 SWITCHES = (
@@ -65,7 +65,7 @@ class Chromium:
     def _tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
         return self._driver.execute_cdp_cmd(command, said)
 
-    def visit(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
+    def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page afresh in a window.
 
         Args:
@@ -80,7 +80,9 @@ class Chromium:
         with _answering():
             return self._visited(served, page, viewer, patience)
 
-    def _visited(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
+    def _visited(
+        self, served: ServedFolder, page: str, viewer: Viewer, patience: float
+    ) -> SeenLoad:
         self._driver.get("about:blank")
         self._tell("Network.clearBrowserCache")  # with no page open that could still read from it
         self._driver.get_log("browser")
@@ -99,7 +101,7 @@ class Chromium:
         arrived = self._driver.execute_script(ARRIVED) / 1000
         asked = tuple(one.path for one in served.taken())
         url = last["url"] if last else ""
-        return Seen(asked, largest, url, arrived, float(shift or 0), console)
+        return SeenLoad(asked, largest, url, arrived, float(shift or 0), console)
 
 
 @contextmanager

@@ -9,12 +9,12 @@ from dataclasses import dataclass
 from typing import Protocol as Interface
 from urllib.parse import urlsplit
 
+from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.folder import Folder
 from brightcanvas.rehearsal.lines import Line
 from brightcanvas.rehearsal.rehearsing import Rehearsed
-from brightcanvas.rehearsal.seen import Seen
-from brightcanvas.rehearsal.shaping import Served, served
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.rehearsal.seen import SeenLoad
+from brightcanvas.rehearsal.shaping import ServedFolder, served
 
 PATIENCE = 0.5
 """Seconds after a load for what comes late."""
@@ -27,7 +27,7 @@ class Browser(Interface):
 
     name: str
 
-    def visit(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
+    def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page afresh in a window."""
         ...
 
@@ -88,7 +88,7 @@ def _once(
     browser: Browser,
     line: Line | None,
     headers: tuple[tuple[str, str], ...],
-) -> Seen:
+) -> SeenLoad:
     """One load from a server of its own: no connection is left over from another."""
     page = urlsplit(folder.address).path.lstrip("/")
     with served(folder, line, headers) as host:
@@ -101,7 +101,7 @@ def _middle(values: Sequence[float | None]) -> float | None:
 
 
 def _compared(
-    browser: str, one: Rehearsed, line: Line, seen: Sequence[Seen], predicted: float | None
+    browser: str, one: Rehearsed, line: Line, seen: Sequence[SeenLoad], predicted: float | None
 ) -> Confirmed:
     times = [run.largest for run in seen if run.largest is not None]
     foretold = {urlsplit(fetch.url).path for fetch in one.load.pictures if not fetch.is_late}

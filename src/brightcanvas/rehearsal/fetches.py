@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from enum import IntEnum
 
+from brightcanvas.css.media_queries import matches
+from brightcanvas.css.screens import Viewer
+from brightcanvas.css.srcset import chosen, from_srcset, known_type
 from brightcanvas.rehearsal.headers import HeaderHint
 from brightcanvas.rehearsal.page import Node, Page, label
-from brightcanvas.selection.candidates import chosen, from_srcset, known_type
-from brightcanvas.selection.conditions import matches
-from brightcanvas.selection.screens import Viewer
 
 NO_CONTENT = ("", "none", "normal")
 CLIP_TYPES = ("video/mp4", "video/webm", "video/ogg")
@@ -48,7 +48,7 @@ class Fetch:
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShownElement:
     """An element with the pictures that it shows, in one window."""
 
     element: str
@@ -56,11 +56,11 @@ class Shown:
 
 
 @dataclass(frozen=True)
-class Load:
+class PageLoad:
     """Everything that one window fetches, in the order in which it is known of."""
 
     fetches: tuple[Fetch, ...]
-    shown: tuple[Shown, ...]
+    shown: tuple[ShownElement, ...]
     """Backgrounds first, then elements of the markup."""
 
     @property
@@ -76,7 +76,7 @@ class Load:
 
 def load(
     page: Page, viewer: Viewer, headers: tuple[HeaderHint, ...] = (), *, hints: bool = True
-) -> Load:
+) -> PageLoad:
     """What a window fetches.
 
     Args:
@@ -95,7 +95,7 @@ def load(
         for url in one.urls:
             listed.append(Fetch(url, "picture", Urgency.LOW, after=styled, used_by=(one.element,)))
     listed += [*_clips(page, viewer), *_frames(page)]
-    return Load(tuple(_merged(listed)), shown)
+    return PageLoad(tuple(_merged(listed)), shown)
 
 
 def _merged(listed: list[Fetch]) -> Iterator[Fetch]:
@@ -174,7 +174,7 @@ def _scripts(page: Page) -> Iterator[Fetch]:
         yield Fetch(page.resolved(url), "script", urgency, page.place(url), holds_paint=holds)
 
 
-def _backgrounds(page: Page, viewer: Viewer) -> Iterator[Shown]:
+def _backgrounds(page: Page, viewer: Viewer) -> Iterator[ShownElement]:
     """The elements, and their ``::before`` and ``::after``, that show a background."""
     cascade = page.cascade
     for element in cascade.elements:
@@ -190,7 +190,7 @@ def _backgrounds(page: Page, viewer: Viewer) -> Iterator[Shown]:
             ):
                 continue
             name = label(node) + (f"::{pseudo}" if pseudo else "")
-            yield Shown(name, tuple(urls))
+            yield ShownElement(name, tuple(urls))
 
 
 def picture_of(page: Page, node: Node, viewer: Viewer) -> str | None:
@@ -216,11 +216,11 @@ def _is_taken(source: Node, viewer: Viewer) -> bool:
     return has_set and matches(media, viewer) and known_type(kind, viewer)
 
 
-def _of_markup(page: Page, viewer: Viewer) -> Iterator[Shown]:
+def _of_markup(page: Page, viewer: Viewer) -> Iterator[ShownElement]:
     for node in page.nodes("img"):
         url = picture_of(page, node, viewer)
         if url:
-            yield Shown(_named(page, node), (page.resolved(url),))
+            yield ShownElement(_named(page, node), (page.resolved(url),))
 
 
 def _named(page: Page, node: Node) -> str:

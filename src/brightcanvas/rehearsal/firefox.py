@@ -12,10 +12,10 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
-from brightcanvas.basics.errors import MachineError
-from brightcanvas.rehearsal.seen import Seen
-from brightcanvas.rehearsal.shaping import Served
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.css.screens import Viewer
+from brightcanvas.rehearsal.seen import SeenLoad
+from brightcanvas.rehearsal.shaping import ServedFolder
+from brightcanvas.values.errors import MachineError
 
 NAMES = ("firefox", "firefox-esr")
 TELL = "/bright-canvas-told"
@@ -60,7 +60,7 @@ class Firefox:
     def __init__(self, binary: str) -> None:
         self._binary = binary
 
-    def visit(self, served: Served, page: str, viewer: Viewer, patience: float) -> Seen:
+    def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page in a window; see ``Chromium.visit``."""
         served.extra = PROBE.encode()
         served.taken()
@@ -85,7 +85,7 @@ class Firefox:
         return _seen([*asked, *(one.path for one in served.taken())])
 
 
-def _wait_for_word(served: Served) -> list[str]:
+def _wait_for_word(served: ServedFolder) -> list[str]:
     asked: list[str] = []
     until = time.monotonic() + PATIENCE
     while time.monotonic() < until and not any(path.startswith(TELL) for path in asked):
@@ -94,15 +94,15 @@ def _wait_for_word(served: Served) -> list[str]:
     return asked
 
 
-def _seen(asked: Sequence[str]) -> Seen:
+def _seen(asked: Sequence[str]) -> SeenLoad:
     told = next((path for path in asked if path.startswith(TELL)), None)
     files = tuple(path for path in asked if not path.startswith(TELL))
     if told is None:
-        return Seen(files, None, "", 0.0, 0.0, ())
+        return SeenLoad(files, None, "", 0.0, 0.0, ())
     said = json.loads(parse_qs(urlsplit(told).query)["told"][0])
     at = said["at"] / 1000 if said["at"] else None
     window = Viewer(said["width"], said["height"], said["density"])
-    return Seen(files, at, said["url"], said["arrived"] / 1000, 0.0, (), window)
+    return SeenLoad(files, at, said["url"], said["arrived"] / 1000, 0.0, (), window)
 
 
 def firefox() -> Firefox:

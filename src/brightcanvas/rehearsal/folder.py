@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
-from brightcanvas.basics.errors import BriefError
+from brightcanvas.values.errors import BriefError
 
 HOST = "http://page.invalid"
 """A host that can't exist (RFC 2606), for pages that are still on the disk."""

@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass
 from enum import Enum
 
-from brightcanvas.basics.shapes import plain_number
+from brightcanvas.values.geometry import plain_number
 
 
 @dataclass(frozen=True)

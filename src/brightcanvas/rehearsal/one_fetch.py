@@ -14,14 +14,14 @@ from dataclasses import dataclass
 
 import html5lib
 
-from brightcanvas.basics.shapes import plain_number
+from brightcanvas.css.layers import InvalidLayerError, pictures
+from brightcanvas.css.lengths import Tokens
+from brightcanvas.css.media_queries import matches
+from brightcanvas.css.screens import Viewer
+from brightcanvas.css.sheets import Around, SheetReading, read_sheet
+from brightcanvas.css.srcset import chosen, from_srcset, known_type
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
-from brightcanvas.selection.candidates import chosen, from_srcset, known_type
-from brightcanvas.selection.conditions import matches
-from brightcanvas.selection.layers import InvalidLayerError, pictures
-from brightcanvas.selection.lengths import Tokens
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.values.geometry import plain_number
 
 NAME = "one fetch"
 WIDTHS = (320.0, 2560.0)
@@ -179,7 +179,7 @@ def _stands(numbers: Iterable[float], span: tuple[float, float]) -> Iterator[flo
 
 def _layers(rules: str) -> Iterator[tuple[Media, Tokens]]:
     """The pictures that are declared, in order, with their conditions."""
-    reading = Reading([], [], [], [])
+    reading = SheetReading([], [], [], [])
     read_sheet(rules, Around(""), lambda _: None, reading)
     for rule in reading.rules:
         for one in rule.declarations:

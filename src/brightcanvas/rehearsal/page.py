@@ -10,10 +10,10 @@ from urllib.parse import urljoin
 import cssselect2
 import html5lib
 
-from brightcanvas.basics.errors import BriefError
-from brightcanvas.rehearsal.cascade import Cascade
+from brightcanvas.css.cascade import Cascade
+from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.rehearsal.folder import Folder
-from brightcanvas.rehearsal.sheets import Around, Reading, read_sheet
+from brightcanvas.values.errors import BriefError
 
 DEEPEST = 200
 """Elements within elements; a page that nests deeper is none that anybody wrote."""
@@ -47,7 +47,7 @@ class Page:
     root: Node
     parents: dict[int, Node]
     sheets: tuple[Linked, ...]
-    reading: Reading
+    reading: SheetReading
     cascade: Cascade
 
     def nodes(self, *names: str) -> Iterator[Node]:
@@ -100,7 +100,7 @@ def read_page(folder: Folder, ours: str = "") -> Page:
     named = root.find(".//base[@href]")
     if named is not None:
         base = urljoin(base, named.get("href", ""))
-    reading = Reading([], [], [], [])
+    reading = SheetReading([], [], [], [])
     sheets: list[Linked] = []
     for node in (one for one in root.iter() if one.tag in ("link", "style")):
         _read_styles(node, folder, base, text, reading, sheets, parents)
@@ -126,7 +126,7 @@ def _read_styles(
     folder: Folder,
     base: str,
     text: str,
-    reading: Reading,
+    reading: SheetReading,
     sheets: list[Linked],
     parents: dict[int, Node],
 ) -> None:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.basics.shapes import plain_number
-from brightcanvas.rehearsal.fetches import Fetch, Load, Shown, load
+from brightcanvas.css.screens import Viewer
+from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, load
 from brightcanvas.rehearsal.headers import HeaderHint
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import Page
-from brightcanvas.rehearsal.timeline import Course, course_of
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.rehearsal.timeline import Waterfall, course_of
+from brightcanvas.values.geometry import plain_number
 
 
 @dataclass(frozen=True)
@@ -45,8 +45,8 @@ class Over:
     """One screen over one line."""
 
     line: Line
-    hinted: Course
-    plain: Course
+    hinted: Waterfall
+    plain: Waterfall
     """Without the page's hints."""
 
 
@@ -55,8 +55,8 @@ class Rehearsed:
     """What one screen fetches, and when."""
 
     device: Device
-    load: Load
-    hero: Shown | None
+    load: PageLoad
+    hero: ShownElement | None
     """What the hints are for; the first background where there are none."""
     over: tuple[Over, ...]
     bytes: int
@@ -113,7 +113,7 @@ def _one(
     )
 
 
-def hero_of(found: Load) -> Shown | None:
+def hero_of(found: PageLoad) -> ShownElement | None:
     """What the hints are for; the first element with a picture where there are none."""
     hinted = {one.url for one in found.fetches if one.is_hinted}
     for one in found.shown:

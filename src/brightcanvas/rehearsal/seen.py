@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.selection.screens import Viewer
+from brightcanvas.css.screens import Viewer
 
 
 @dataclass(frozen=True)
-class Seen:
+class SeenLoad:
     """One load."""
 
     asked: tuple[str, ...]

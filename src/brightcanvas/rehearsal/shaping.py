@@ -26,7 +26,7 @@ TYPES = {".avif": "image/avif", ".webp": "image/webp", ".js": "text/javascript"}
 
 
 @dataclass(frozen=True)
-class Asked:
+class Request:
     """A request that came in."""
 
     path: str
@@ -82,7 +82,7 @@ class _Handler(BaseHTTPRequestHandler):
     protocol_version = "HTTP/1.1"
     disable_nagle_algorithm = True
 
-    def __init__(self, *args: Given, shaped: _Shaped, served: Served, **named: Given) -> None:
+    def __init__(self, *args: Given, shaped: _Shaped, served: ServedFolder, **named: Given) -> None:
         self._shaped, self._served = shaped, served
         self._opened, self._is_first = time.monotonic(), True
         super().__init__(*args, **named)
@@ -117,7 +117,7 @@ class _Handler(BaseHTTPRequestHandler):
         return path == self._served.folder.page.resolve()
 
 
-class Served:
+class ServedFolder:
     """A folder that is being served, and what was asked of it."""
 
     def __init__(self, folder: Folder, headers: tuple[tuple[str, str], ...] = ()) -> None:
@@ -126,14 +126,14 @@ class Served:
         self.extra = b""
         """Markup that is added to the page."""
         self.address = ""
-        self._asked: list[Asked] = []
+        self._asked: list[Request] = []
         self._began = time.monotonic()
 
     def note(self, path: str) -> None:
         """Remember a request."""
-        self._asked.append(Asked(path, time.monotonic() - self._began))
+        self._asked.append(Request(path, time.monotonic() - self._began))
 
-    def taken(self) -> list[Asked]:
+    def taken(self) -> list[Request]:
         """What was asked since this was called last."""
         asked, self._asked = self._asked, []
         return asked
@@ -142,7 +142,7 @@ class Served:
 @contextmanager
 def served(
     folder: Folder, line: Line | None = None, headers: tuple[tuple[str, str], ...] = ()
-) -> Iterator[Served]:
+) -> Iterator[ServedFolder]:
     """Serve a folder on this machine alone.
 
     Args:
@@ -150,7 +150,7 @@ def served(
         line: that the answers come over; None: as fast as can be.
         headers: further ones that come with the page.
     """
-    told = Served(folder, headers)
+    told = ServedFolder(folder, headers)
     handler = partial(_Handler, shaped=_Shaped(line), served=told)
     server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
     server.daemon_threads = True

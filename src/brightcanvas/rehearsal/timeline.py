@@ -12,7 +12,7 @@ import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from brightcanvas.rehearsal.fetches import Fetch, Load, Shown, Urgency
+from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, Urgency
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 
 HEADERS = 230
@@ -34,7 +34,7 @@ class Timing:
 
 
 @dataclass(frozen=True)
-class Course:
+class Waterfall:
     """A whole load."""
 
     timings: tuple[Timing, ...]
@@ -51,7 +51,7 @@ class Course:
         held = [one.done for one in self.timings if one.fetch.holds_paint]
         return max([self.timings[0].done, *held])
 
-    def at_hand(self, shown: Shown) -> float:
+    def at_hand(self, shown: ShownElement) -> float:
         """When an element's pictures are there and may be painted."""
         own = [one.done for one in self.timings if one.fetch.url in shown.urls]
         return max([self.unheld, *own])
@@ -73,7 +73,12 @@ class _Run:
     """One load, event by event."""
 
     def __init__(
-        self, load: Load, sizes: Mapping[str, int], line: Line, protocol: Protocol, habits: Habits
+        self,
+        load: PageLoad,
+        sizes: Mapping[str, int],
+        line: Line,
+        protocol: Protocol,
+        habits: Habits,
     ) -> None:
         self._waiting = [one for one in load.fetches if not one.is_late and one.url in sizes]
         self._sizes, self._line = sizes, line
@@ -86,14 +91,14 @@ class _Run:
         self._page = self._waiting[0].url
         self.now = 0.0
 
-    def course(self) -> Course:
+    def course(self) -> Waterfall:
         """Play it to its end."""
         while self._waiting or self._open:
             self._ask()
             if not self._open:
                 break  # what is left waits for files that never come
             self._advance()
-        return Course(tuple(sorted(self._done.values(), key=lambda one: one.asked)))
+        return Waterfall(tuple(sorted(self._done.values(), key=lambda one: one.asked)))
 
     def _arrived(self) -> float:
         """The share of the page that is there."""
@@ -196,8 +201,12 @@ class _Run:
 
 
 def course_of(
-    load: Load, size: Callable[[str], int | None], line: Line, protocol: Protocol, habits: Habits
-) -> Course:
+    load: PageLoad,
+    size: Callable[[str], int | None],
+    line: Line,
+    protocol: Protocol,
+    habits: Habits,
+) -> Waterfall:
     """Play a load through.
 
     Args:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from brightcanvas.basics.legible import Scrim
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.values.legible import Scrim
 from brightcanvas.workshop.legibility import letters_of
 
 Weigh = Callable[[View], int]

@@ -13,12 +13,12 @@ import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.basics.shapes import Orientation, Rect, Size, plain_number
-from brightcanvas.basics.targets import LEVELS, LOWEST_LEVEL
-from brightcanvas.basics.tones import Tone
 from brightcanvas.brief.model import Breakpoint, Budget
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.values.geometry import Orientation, Rect, Size, plain_number
+from brightcanvas.values.targets import LEVELS, LOWEST_LEVEL
+from brightcanvas.values.tones import Tone
 from brightcanvas.workshop.jobs import Job, job_for, rung_jobs
 from brightcanvas.workshop.made import Result
 
@@ -45,7 +45,7 @@ MakeOne = Callable[[Job], Result]
 
 
 @dataclass(frozen=True)
-class Load:
+class ScreenLoad:
     """What one screen loads."""
 
     bytes: int
@@ -72,7 +72,7 @@ def within_budgets(plan: Plan, results: Results, clips: Clips, make: Make) -> tu
     return plan, results
 
 
-def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
+def _lowered(plan: Plan, load: ScreenLoad, budget: Budget) -> Plan:
     """The plan with less asked of everything that a screen loads."""
     room = max(budget.most - load.clips, 1) * FILLED
     needed = math.log(room / (load.bytes - load.clips)) / BYTES_PER_UNLIKENESS
@@ -97,9 +97,9 @@ def _lowered(plan: Plan, load: Load, budget: Budget) -> Plan:
     )
 
 
-def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Load | None:
+def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> ScreenLoad | None:
     """The most that a screen of a budget loads, on any page; None where it loads nothing."""
-    found = list[Load]()
+    found = list[ScreenLoad]()
     for concerned in _together(plan, budget):
         for whole in {view.slot.breakpoint.whole for one in concerned for view in one.views}:
             if budget.breakpoint in (None, whole.name):
@@ -130,14 +130,14 @@ def _loads(
     results: Results,
     clips: int,
     budget: Budget,
-) -> Iterator[Load]:
+) -> Iterator[ScreenLoad]:
     """What one screen of each part and density of a breakpoint loads."""
     views = [view for one in concerned for view in one.views]
     for viewport, density in itertools.product(_windows(views, whole), _densities(budget.density)):
         shares = tuple(_shares(views, results, viewport, density))
         if shares:
             total = clips + sum(share for _, _, share in shares)
-            yield Load(total, viewport, density, shares, clips)
+            yield ScreenLoad(total, viewport, density, shares, clips)
 
 
 def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
@@ -198,7 +198,7 @@ def check(plan: Plan, results: Results, clips: Clips, make_one: MakeOne) -> Iter
         )
 
 
-def _screen(load: Load) -> str:
+def _screen(load: ScreenLoad) -> str:
     return f"{load.viewport.width:.0f} px wide at {plain_number(round(load.density, 2))}x"
 
 
@@ -206,7 +206,7 @@ def _kilobytes(amount: int) -> str:
     return f"{amount / 1000:.1f} kB"
 
 
-def _offers(load: Load, make_one: MakeOne) -> Iterator[str]:
+def _offers(load: ScreenLoad, make_one: MakeOne) -> Iterator[str]:
     """Ways to fewer bytes, tried on the heaviest picture of the screen."""
     if load.clips:
         yield "give [backdrop.clip] a 'most', or the backdrop moving = false here"

@@ -9,24 +9,24 @@ from functools import cache
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from brightcanvas.basics.errors import BriefError
-from brightcanvas.basics.legible import Scrim
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.brief.model import Brief, Offer, PageWish, Slot
-from brightcanvas.eye.attention import Suggestion
+from brightcanvas.delivery.headers import SHEET, all_links, early_links, header_lines
+from brightcanvas.delivery.hints import hints
+from brightcanvas.delivery.markup import markup
+from brightcanvas.delivery.moving import moving_script
+from brightcanvas.delivery.page import try_page
+from brightcanvas.delivery.paste import paste_page
+from brightcanvas.delivery.stylesheet import stylesheet
+from brightcanvas.formats.survey import DEFAULT_LIMIT, SourceFacts
 from brightcanvas.framing.weights import Tried
 from brightcanvas.ledger.model import Record
-from brightcanvas.media.survey import DEFAULT_LIMIT, SourceFacts
 from brightcanvas.plan.model import Plan, View
 from brightcanvas.plan.planning import facts_of, plan_with
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.headers import SHEET, all_links, early_links, header_lines
-from brightcanvas.rules.hints import hints
-from brightcanvas.rules.markup import markup
-from brightcanvas.rules.moving import moving_script
-from brightcanvas.rules.page import try_page
-from brightcanvas.rules.paste import paste_page
-from brightcanvas.rules.stylesheet import stylesheet
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.legible import Scrim
 from brightcanvas.workshop.baking import bake_scrims
 from brightcanvas.workshop.budgeting import check as check_budgets
 from brightcanvas.workshop.budgeting import within_budgets

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError, SourceError
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Size
-from brightcanvas.clip.stills import Marks, Still, Wish, best_stills
-from brightcanvas.media.clips import ClipFacts, read_facts, read_frame
-from brightcanvas.media.survey import survey
-from brightcanvas.proof.stills_sheet import draw_stills
+from brightcanvas.analysis.stills import Marks, Still, StillWish, best_stills
+from brightcanvas.formats.clips import ClipFacts, read_facts, read_frame
+from brightcanvas.formats.survey import survey
+from brightcanvas.reports.stills_sheet import draw_stills
+from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.raster import Raster
 from brightcanvas.workshop.cropping import check_output, format_of, lightest_file
 from brightcanvas.workshop.files import write_whole
 
@@ -32,7 +32,12 @@ class Chosen:
 
 
 def choose_still(
-    clip: Path, at: float | None, wish: Wish, output: Path | None, sheet: Path | None, limit: float
+    clip: Path,
+    at: float | None,
+    wish: StillWish,
+    output: Path | None,
+    sheet: Path | None,
+    limit: float,
 ) -> Chosen:
     """Choose a clip's still and write it.
 

@@ -6,20 +6,20 @@ import math
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.media.animations import encode_animation, frame_count, read_animation
-from brightcanvas.media.drawings import cleaned, is_drawing
-from brightcanvas.media.kinds import kind_of
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.media.stripping import bare
-from brightcanvas.media.survey import survey
-from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.ladders import AVIF, EVEN_JPEG, WEBP
-from brightcanvas.weight.lightest import Wanted, search
-from brightcanvas.weight.likeness import Viewing
-from brightcanvas.weight.search import Study, searched
-from brightcanvas.weight.within import best_within
+from brightcanvas.formats.animations import encode_animation, frame_count, read_animation
+from brightcanvas.formats.drawings import cleaned, is_drawing
+from brightcanvas.formats.kinds import kind_of
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.stripping import bare
+from brightcanvas.formats.survey import survey
+from brightcanvas.quality.content import Content, content_of
+from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, WEBP
+from brightcanvas.quality.search import Study, searched
+from brightcanvas.quality.within import best_within
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.workshop.files import write_whole
 from brightcanvas.workshop.making import WORTH
 
@@ -33,7 +33,7 @@ LADDERS = {FileFormat.AVIF: AVIF, FileFormat.WEBP: WEBP, FileFormat.JPEG: EVEN_J
 
 
 @dataclass(frozen=True)
-class Order:
+class LighterOrder:
     """What is asked of the files."""
 
     target: float
@@ -64,7 +64,7 @@ class Compressed:
     told: str
 
 
-def compress(source: Path, order: Order) -> list[Compressed]:
+def compress(source: Path, order: LighterOrder) -> list[Compressed]:
     """Make lighter files of one picture or drawing.
 
     Raises:
@@ -103,7 +103,7 @@ def _own_format(source: Path, kind: Content) -> FileFormat:
 
 
 def _compress_as(
-    source: Path, study: Study, kind: Content, file_format: FileFormat, order: Order
+    source: Path, study: Study, kind: Content, file_format: FileFormat, order: LighterOrder
 ) -> Compressed:
     if file_format is FileFormat.JPEG and kind.has_alpha:
         file_format = FileFormat.PNG
@@ -128,7 +128,7 @@ def _compress_as(
     return Compressed(source, output, before, len(found.content), score.figure, score.worst, told)
 
 
-def _left_alone(source: Path, order: Order, before: int) -> Compressed:
+def _left_alone(source: Path, order: LighterOrder, before: int) -> Compressed:
     """Nothing is compressed again; only what is not shown may go."""
     content = bare(source)
     if content is None or len(content) >= before:
@@ -150,7 +150,7 @@ def _advice(source: Path, kind: Content, file_format: FileFormat) -> str:
     return ""
 
 
-def _compress_drawing(source: Path, content: bytes, order: Order) -> Compressed:
+def _compress_drawing(source: Path, content: bytes, order: LighterOrder) -> Compressed:
     clean = cleaned(content, str(source))
     if len(clean) >= len(content):
         told = "light enough: left alone"
@@ -161,7 +161,7 @@ def _compress_drawing(source: Path, content: bytes, order: Order) -> Compressed:
     return Compressed(source, output, len(content), len(clean), 1.0, 1.0, told)
 
 
-def _compress_animation(source: Path, order: Order) -> Compressed:
+def _compress_animation(source: Path, order: LighterOrder) -> Compressed:
     """An animated WebP, its quality searched on the middle frame; the worst frame is told."""
     before = source.stat().st_size
     animation = read_animation(source)
@@ -181,7 +181,7 @@ def _compress_animation(source: Path, order: Order) -> Compressed:
     return Compressed(source, output, before, len(content), score, worst, told)
 
 
-def _place(source: Path, ending: str, order: Order) -> Path:
+def _place(source: Path, ending: str, order: LighterOrder) -> Path:
     """Where a file goes; nothing is overwritten unless that was asked for."""
     if order.into:
         output = order.into / f"{source.stem}.{ending}"

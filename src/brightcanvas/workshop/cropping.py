@@ -5,21 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size, Span
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.framing.compromise import Order, frame
-from brightcanvas.framing.wishes import Wish
-from brightcanvas.media.encode import encode
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.media.survey import SourceFacts, survey
-from brightcanvas.tone.resample import resize
-from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.lightest import Wanted, is_photograph, search
-from brightcanvas.weight.likeness import Viewing
-from brightcanvas.weight.search import Study
+from brightcanvas.colour.resample import resize
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.survey import SourceFacts, survey
+from brightcanvas.framing.compromise import CutOrder, frame
+from brightcanvas.framing.wishes import CutWish
+from brightcanvas.quality.content import Content, content_of
+from brightcanvas.quality.lightest import Wanted, is_photograph, search
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.search import Study
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.workshop.files import write_whole
 
 _BY_ENDING = {
@@ -65,8 +65,8 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
         check_output(output, source)
     picture = read_picture(source)
     wanted = subject.scaled(facts.size)
-    wish = Wish(facts.size, Span(to.aspect, to.aspect), (wanted,))
-    area = frame(Order(wish)).cut.area
+    wish = CutWish(facts.size, Span(to.aspect, to.aspect), (wanted,))
+    area = frame(CutOrder(wish)).cut.area
     result = resize(picture, area, int(to.width), int(to.height))
     if output is None:
         ending = "png" if picture.has_alpha or content_of(picture).is_flat else "jpg"

@@ -10,16 +10,16 @@ from dataclasses import asdict
 from typing import Any
 
 from brightcanvas import __version__
-from brightcanvas.basics.legible import Scrim
-from brightcanvas.basics.shapes import Rect, Size, Span
+from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.delivery.stylesheet import position_text
 from brightcanvas.framing.sizes import Shortfall, shortfall_of
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.rules.conditions import breakpoint_condition
-from brightcanvas.rules.stylesheet import position_text
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.legible import Scrim
 
 LEDGER_VERSION = 2
 

@@ -11,25 +11,25 @@ import hashlib
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect, Size
 from brightcanvas.brief.model import Brief
+from brightcanvas.colour.average import average_colour
+from brightcanvas.colour.resample import resize
+from brightcanvas.colour.treatments import treated
+from brightcanvas.delivery.hints import hints
+from brightcanvas.delivery.markup import markup
+from brightcanvas.delivery.page import try_page
+from brightcanvas.delivery.stylesheet import stylesheet
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.pictures import decode
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
-from brightcanvas.media.encode import encode
-from brightcanvas.media.pictures import decode
 from brightcanvas.plan.model import BackdropPlan, Picture, Preparation, View
 from brightcanvas.promises.checking import check_all
-from brightcanvas.rules.hints import hints
-from brightcanvas.rules.markup import markup
-from brightcanvas.rules.page import try_page
-from brightcanvas.rules.stylesheet import stylesheet
-from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.resample import resize
-from brightcanvas.tone.treatments import treated
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
 from brightcanvas.workshop.building import plan_as_built
 from brightcanvas.workshop.document import ledger_text
 from brightcanvas.workshop.jobs import identity_of

@@ -7,7 +7,7 @@ import os
 import tempfile
 from pathlib import Path
 
-from brightcanvas.basics.errors import MachineError
+from brightcanvas.values.errors import MachineError
 
 ASIDE = ".aside-"
 """How the names of files begin that are being written."""

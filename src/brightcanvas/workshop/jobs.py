@@ -6,19 +6,19 @@ import math
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, replace
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import FileFormat
-from brightcanvas.basics.legible import ScrimWish
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.basics.tones import UNTREATED, Tone
 from brightcanvas.brief.model import Slot
+from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.sizes import Rung, rung_for
 from brightcanvas.framing.weights import Fitting
-from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Picture, Preparation, View
-from brightcanvas.weight.ladders import AVIF, JPEGS
-from brightcanvas.weight.lightest import Care, Wanted
-from brightcanvas.weight.likeness import Viewing
+from brightcanvas.quality.lightest import Care, Wanted
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.rate_curves import AVIF, JPEGS
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.legible import ScrimWish
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.tones import UNTREATED, Tone
 
 RARE, FREQUENT = 0.028, 0.2
 """Files that fewer of all visits load are found and encoded in less time; those that more load are

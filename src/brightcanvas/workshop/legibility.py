@@ -9,11 +9,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.legible import Letters, Scrim
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Point, Rect, Size, Span
-from brightcanvas.eye.legibility import (
+from brightcanvas.analysis.legibility import (
     BUSY_FROM,
     SPARE,
     busyness,
@@ -25,11 +21,15 @@ from brightcanvas.eye.legibility import (
     scrim_colour_for,
     steps_across,
 )
+from brightcanvas.formats.clip_files import decoded
+from brightcanvas.formats.pictures import decode
 from brightcanvas.framing.overlaps import swept_by_copy
-from brightcanvas.media.clip_files import decoded
-from brightcanvas.media.pictures import decode
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut, usual_aspects
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Point, Rect, Size, Span
+from brightcanvas.values.legible import Letters, Scrim
+from brightcanvas.values.raster import Raster
 from brightcanvas.workshop.jobs import Job, rung_jobs
 from brightcanvas.workshop.store import Store, key_of
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.eye.attention import Suggestion
-from brightcanvas.eye.seams import Seams
-from brightcanvas.weight.content import Content
-from brightcanvas.weight.likeness import Score
+from brightcanvas.analysis.saliency import Suggestion
+from brightcanvas.analysis.seams import Seams
+from brightcanvas.quality.content import Content
+from brightcanvas.quality.metric import Score
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.picture_formats import Encoding, FileFormat
 
 
 @dataclass(frozen=True)

@@ -10,31 +10,31 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from threading import Lock
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.basics.tones import UNTREATED, Tone
+from brightcanvas.analysis.saliency import suggest_subject
+from brightcanvas.analysis.seams import rolled_to_gaps, seamless, seams_of
 from brightcanvas.brief.model import Offer, Slot
-from brightcanvas.eye.attention import suggest_subject
-from brightcanvas.eye.seams import rolled_to_gaps, seamless, seams_of
+from brightcanvas.colour.average import average_colour
+from brightcanvas.colour.reducing import Reducible
+from brightcanvas.colour.treatments import treated
+from brightcanvas.formats.drawing_cuts import cut_drawing
+from brightcanvas.formats.encode import codec_version, encode
+from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.formats.stripping import bare
+from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.media.drawing_cuts import cut_drawing
-from brightcanvas.media.encode import codec_version, encode
-from brightcanvas.media.pictures import decode, read_picture
-from brightcanvas.media.stripping import bare
-from brightcanvas.media.survey import SourceFacts
 from brightcanvas.plan.model import Preparation
 from brightcanvas.plan.planning import preparation_of
-from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.reducing import Reducible
-from brightcanvas.tone.treatments import treated
-from brightcanvas.weight.aside import is_large
-from brightcanvas.weight.content import Content, content_of
-from brightcanvas.weight.lightest import is_photograph, search
-from brightcanvas.weight.likeness import Score
-from brightcanvas.weight.search import Found, Study
-from brightcanvas.weight.weighing import ACROSS, weighed
+from brightcanvas.quality.aside import is_large
+from brightcanvas.quality.content import Content, content_of
+from brightcanvas.quality.lightest import is_photograph, search
+from brightcanvas.quality.metric import Score
+from brightcanvas.quality.search import Found, Study
+from brightcanvas.quality.weighing import ACROSS, weighed
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.tones import UNTREATED, Tone
 from brightcanvas.workshop.gate import Gate
 from brightcanvas.workshop.jobs import Asked, Job, identity_of, veil_of
 from brightcanvas.workshop.made import Look, Made, Result
@@ -95,7 +95,7 @@ def read_source(facts: SourceFacts, poster_at: float, across: int | None = None)
     """The pixels of a source, as they are; a drawing's in so many px across, where that is said."""
     if not facts.kind.is_clip:
         return read_picture(facts.path, across)
-    from brightcanvas.media.clips import read_frame
+    from brightcanvas.formats.clips import read_frame
 
     return read_frame(facts.path, poster_at)
 

@@ -6,13 +6,13 @@ import json
 from dataclasses import asdict
 from typing import Any
 
-from brightcanvas.basics.formats import Encoding, FileFormat
-from brightcanvas.basics.shapes import Point, Rect
-from brightcanvas.eye.attention import Suggestion
-from brightcanvas.eye.seams import Seams
+from brightcanvas.analysis.saliency import Suggestion
+from brightcanvas.analysis.seams import Seams
 from brightcanvas.framing.weights import Fitting, Places, Tried, Weights
-from brightcanvas.weight.content import Content
-from brightcanvas.weight.likeness import Score
+from brightcanvas.quality.content import Content
+from brightcanvas.quality.metric import Score
+from brightcanvas.values.geometry import Point, Rect
+from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.workshop.made import Look, Made
 
 

@@ -7,19 +7,19 @@ import json
 from collections.abc import Callable, Iterator
 from dataclasses import asdict, dataclass
 
-from brightcanvas.basics.clip_formats import ClipEncoding, ClipFormat
-from brightcanvas.basics.errors import SourceError
-from brightcanvas.basics.shapes import Rect, plain_number
+from brightcanvas.analysis.flashes import Flashes, flashes_of
+from brightcanvas.analysis.loops import Loop, chosen_loop, reduced
+from brightcanvas.analysis.timing import ClipTiming, course_of, published_size
 from brightcanvas.brief.model import ClipWish
-from brightcanvas.clip.course import Course, course_of, published_size
-from brightcanvas.clip.flashes import Flashes, flashes_of
-from brightcanvas.clip.loops import Loop, chosen_loop, reduced
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, ClipScore, lightest_clips
-from brightcanvas.media.clip_files import encoder_version
-from brightcanvas.media.clips import ClipFacts, read_facts
-from brightcanvas.media.moments import Reading
+from brightcanvas.formats.clip_files import encoder_version
+from brightcanvas.formats.clips import ClipFacts, read_facts
+from brightcanvas.formats.moments import FrameReading
 from brightcanvas.plan.model import BackdropPlan, Picture, View
-from brightcanvas.weight.likeness import Viewing
+from brightcanvas.quality.clip_search import ClipFile, ClipOrder, ClipScore, lightest_clips
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import Rect, plain_number
 from brightcanvas.workshop.jobs import veil_of
 from brightcanvas.workshop.store import Store, key_of
 
@@ -73,12 +73,14 @@ def _made(
     return MadeClip(files, loop, _flashes_once(picture, facts, loop, wish, store))
 
 
-def _order(view: View, picture: Picture, wish: ClipWish, course: Course, drawn: float) -> ClipOrder:
+def _order(
+    view: View, picture: Picture, wish: ClipWish, course: ClipTiming, drawn: float
+) -> ClipOrder:
     area = _even(picture.cut.area)
     size = published_size(area.width, area.height)
     density = max(size[0] / drawn, 0.25)
     viewing = Viewing(round(density, 4), veil_of(view.slot.scrim))
-    reading = Reading(size=size, area=area, planar=True)
+    reading = FrameReading(size=size, area=area, planar=True)
     return ClipOrder(
         picture.facts.path, course, reading, wish.target, viewing, wish.most,
         picture.tone, size[0] / drawn,

@@ -6,10 +6,7 @@ import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
-from brightcanvas.basics.colours import Colour
-from brightcanvas.basics.formats import FileFormat
 from brightcanvas.brief.model import Backdrop
-from brightcanvas.clip.transcoding import ClipFile
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import (
     Asset,
@@ -21,7 +18,10 @@ from brightcanvas.ledger.model import (
     Shown,
 )
 from brightcanvas.plan.model import BackdropPlan, Plan, View
-from brightcanvas.weight.formats import worth_keeping
+from brightcanvas.quality.clip_search import ClipFile
+from brightcanvas.quality.formats import worth_keeping
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.workshop.jobs import Job, jobs_of, oldest_job, rung_jobs
 from brightcanvas.workshop.legibility import Legibility
 from brightcanvas.workshop.made import Made, Result

@@ -6,12 +6,12 @@ import json
 from dataclasses import asdict, replace
 from pathlib import Path
 
-from brightcanvas.basics.errors import SourceError
-from brightcanvas.basics.shapes import Rect, Size
+from brightcanvas.analysis.stills import Marks, Still, StillWish, best_stills
 from brightcanvas.brief.model import ClipWish
-from brightcanvas.clip.stills import Marks, Still, Wish, best_stills
-from brightcanvas.media.clips import read_facts
+from brightcanvas.formats.clips import read_facts
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.workshop.moving import loop_once
 from brightcanvas.workshop.store import Store, key_of
 
@@ -74,12 +74,12 @@ def stills_once(picture: Picture, store: Store) -> tuple[Still, ...]:
     return tuple(Still(one["second"], Marks(**one["marks"])) for one in json.loads(kept))
 
 
-def _wish(picture: Picture) -> Wish:
+def _wish(picture: Picture) -> StillWish:
     """Where the copy lies in the middle of the windows, in fractions of the frame."""
     size, copy = picture.size, picture.copy
     subjects = tuple(one.scaled(_inverse(picture)) for one in picture.subjects)
     if copy is None:
-        return Wish(None, subjects)
+        return StillWish(None, subjects)
     aspects = picture.stage.aspects
     seen = picture.cut.seen_at((aspects.low * aspects.high) ** 0.5)
     box = Rect(
@@ -88,7 +88,7 @@ def _wish(picture: Picture) -> Wish:
         (seen.left + copy.right * seen.width) / size.width,
         (seen.top + copy.bottom * seen.height) / size.height,
     )
-    return Wish(_inside(box), subjects)
+    return StillWish(_inside(box), subjects)
 
 
 def _inverse(picture: Picture) -> Size:

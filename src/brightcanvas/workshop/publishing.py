@@ -8,7 +8,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 
-from brightcanvas.basics.errors import BriefError, MachineError
+from brightcanvas.values.errors import BriefError, MachineError
 from brightcanvas.workshop.files import ASIDE, write_whole
 
 LEDGER = "ledger.json"

@@ -12,10 +12,10 @@ from urllib.error import URLError
 from urllib.parse import unquote, urlsplit
 from urllib.request import Request, urlopen
 
-from brightcanvas.basics.errors import BriefError, SourceError
-from brightcanvas.media.pasts import past_of
-from brightcanvas.media.pictures import decode, explained_content
-from brightcanvas.weight.likeness import Original, Viewing
+from brightcanvas.formats.pasts import past_of
+from brightcanvas.formats.pictures import decode, explained_content
+from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.values.errors import BriefError, SourceError
 from brightcanvas.workshop.publishing import LEDGER
 
 TIMEOUT = 20
@@ -31,7 +31,7 @@ PICTURES = ("avif", "webp", "jpg", "png")
 
 
 @dataclass(frozen=True)
-class Served:
+class HostedFile:
     """One of our files, as a host serves it."""
 
     file: str
@@ -51,7 +51,7 @@ class Served:
         return self.state in ("ours", "repacked")
 
 
-def check_served(output: Path, places: Mapping[str, str]) -> list[Served]:
+def check_served(output: Path, places: Mapping[str, str]) -> list[HostedFile]:
     """Compare every published picture with what is served in its place.
 
     Args:
@@ -95,22 +95,24 @@ def _listed(lines: Iterable[str]) -> Iterator[tuple[str, str]]:
         yield name, url
 
 
-def _check(ours: Path, place: str | None) -> Served:
+def _check(ours: Path, place: str | None) -> HostedFile:
     content = ours.read_bytes()
-    missing = Served(ours.name, "missing", len(content), 0, None, "not on the list, or not there")
+    missing = HostedFile(
+        ours.name, "missing", len(content), 0, None, "not on the list, or not there"
+    )
     if place is None:
         return missing
     try:
         served = _fetched(place)
     except (OSError, ValueError) as error:
         reason = error.reason if isinstance(error, URLError) else error
-        return Served(ours.name, "missing", len(content), 0, None, f"{place}: {reason}")
+        return HostedFile(ours.name, "missing", len(content), 0, None, f"{place}: {reason}")
     if hashlib.sha256(served).digest() == hashlib.sha256(content).digest():
-        return Served(ours.name, "ours", len(content), len(content), 1.0, "")
+        return HostedFile(ours.name, "ours", len(content), len(content), 1.0, "")
     try:
         return _compared(ours.name, content, served)
     except SourceError as error:
-        return Served(ours.name, "missing", len(content), len(served), None, str(error))
+        return HostedFile(ours.name, "missing", len(content), len(served), None, str(error))
 
 
 def _fetched(place: str) -> bytes:
@@ -123,15 +125,15 @@ def _fetched(place: str) -> bytes:
     return Path(place).read_bytes()
 
 
-def _compared(name: str, content: bytes, served: bytes) -> Served:
+def _compared(name: str, content: bytes, served: bytes) -> HostedFile:
     with explained_content(name):
         mine, theirs = decode(content), decode(served)
     before, after = len(content), len(served)
     past = past_of(served, name).text
     if mine.pixels.shape[:2] != theirs.pixels.shape[:2]:
         told = f"{theirs.size} px instead of {mine.size}; {past}"
-        return Served(name, "resized", before, after, None, told)
+        return HostedFile(name, "resized", before, after, None, told)
     if mine.pixels.shape == theirs.pixels.shape and (mine.pixels == theirs.pixels).all():
-        return Served(name, "repacked", before, after, 1.0, "same pixels, other packing")
+        return HostedFile(name, "repacked", before, after, 1.0, "same pixels, other packing")
     score = Original(mine, Viewing()).score(theirs).figure
-    return Served(name, "compressed again", before, after, score, past)
+    return HostedFile(name, "compressed again", before, after, score, past)

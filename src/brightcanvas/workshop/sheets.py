@@ -7,17 +7,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Point
+from brightcanvas.colour.average import average_colour
+from brightcanvas.colour.resample import resize
+from brightcanvas.colour.treatments import treated
 from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.proof.drawing import draw_plate
-from brightcanvas.proof.framing_page import framing_page
-from brightcanvas.proof.plates import Plate, Spot, plates_of
-from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.resample import resize
-from brightcanvas.tone.treatments import treated
+from brightcanvas.reports.drawing import draw_plate
+from brightcanvas.reports.framing_page import framing_page
+from brightcanvas.reports.plates import Plate, Spot, plates_of
+from brightcanvas.values.geometry import Point
+from brightcanvas.values.raster import Raster
 from brightcanvas.workshop.document import file_facts
 from brightcanvas.workshop.legibility import judge, judged_job, letters_of
 from brightcanvas.workshop.making import prepared, read_source

@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import Any
 
 import brightcanvas
-from brightcanvas.basics.digests import digest_of
+from brightcanvas.values.digests import digest_of
 
 STORE_FOLDER = ".bright-canvas"
 STAMP = "last-build.json"

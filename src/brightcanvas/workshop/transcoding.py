@@ -6,17 +6,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.basics.clip_formats import ClipFormat
-from brightcanvas.basics.errors import BriefError, SourceError
-from brightcanvas.basics.shapes import Rect, plain_number
-from brightcanvas.clip.course import course_of, published_size
-from brightcanvas.clip.flashes import Flashes, flashes_of
-from brightcanvas.clip.loops import Loop, Reduced, chosen_loop, reduced, usual_step
-from brightcanvas.clip.transcoding import ClipFile, ClipOrder, lightest_clips
-from brightcanvas.media.clips import ClipFacts, read_facts
-from brightcanvas.media.moments import Reading
-from brightcanvas.media.survey import survey
-from brightcanvas.weight.likeness import Viewing
+from brightcanvas.analysis.flashes import Flashes, flashes_of
+from brightcanvas.analysis.loops import Loop, Reduced, chosen_loop, reduced, usual_step
+from brightcanvas.analysis.timing import course_of, published_size
+from brightcanvas.formats.clips import ClipFacts, read_facts
+from brightcanvas.formats.moments import FrameReading
+from brightcanvas.formats.survey import survey
+from brightcanvas.quality.clip_search import ClipFile, ClipOrder, lightest_clips
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.geometry import Rect, plain_number
 from brightcanvas.workshop.files import write_whole
 
 
@@ -74,7 +74,7 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
     course = course_of(loop, facts, task.speed, task.most_rate)
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
-    reading = Reading(size=size, area=Rect(0, 0, width, height), planar=True)
+    reading = FrameReading(size=size, area=Rect(0, 0, width, height), planar=True)
     order = ClipOrder(clip, course, reading, task.target, Viewing(), task.most)
     files = []
     for place, kind, made in zip(

@@ -8,26 +8,26 @@ from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
-from brightcanvas.basics.legible import Letters, Scrim
-from brightcanvas.basics.raster import Raster
-from brightcanvas.basics.shapes import Rect
-from brightcanvas.basics.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.basics.tones import UNTREATED, Tone
-from brightcanvas.eye.legibility import (
+from brightcanvas.analysis.legibility import (
     grounds,
     least_scrim,
     lowest_contrast,
     scrim_colour_for,
 )
-from brightcanvas.media.clips import read_frame
-from brightcanvas.media.pictures import read_picture
-from brightcanvas.media.survey import survey
-from brightcanvas.tone.average import average_colour
-from brightcanvas.tone.resample import resize
-from brightcanvas.tone.treatments import treated
-from brightcanvas.weight.ladders import AVIF
-from brightcanvas.weight.likeness import Viewing
-from brightcanvas.weight.search import Study, searched
+from brightcanvas.colour.average import average_colour
+from brightcanvas.colour.resample import resize
+from brightcanvas.colour.treatments import treated
+from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.survey import survey
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.rate_curves import AVIF
+from brightcanvas.quality.search import Study, searched
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.legible import Letters, Scrim
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
+from brightcanvas.values.tones import UNTREATED, Tone
 
 WIDTH = 960
 """Px, and CSS px, across at which a picture is tried."""

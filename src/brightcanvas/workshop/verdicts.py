@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from itertools import chain, islice
 
-from brightcanvas.basics.targets import LEVELS
-from brightcanvas.eye.legibility import BUSY_FROM
+from brightcanvas.analysis.legibility import BUSY_FROM
+from brightcanvas.delivery.hints import backdrop_hints
+from brightcanvas.delivery.pictures import picture_markup
+from brightcanvas.delivery.stylesheet import backdrop_rules
 from brightcanvas.ledger.model import Record
 from brightcanvas.plan.model import Plan, View
 from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.verdict import Verdict, forgiven
 from brightcanvas.rehearsal import one_fetch
-from brightcanvas.rules.hints import backdrop_hints
-from brightcanvas.rules.pictures import picture_markup
-from brightcanvas.rules.stylesheet import backdrop_rules
+from brightcanvas.values.targets import LEVELS
 from brightcanvas.workshop.jobs import Job, jobs_of
 from brightcanvas.workshop.legibility import Legibility, letters_of
 from brightcanvas.workshop.made import Result

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 
-from brightcanvas.basics.errors import BrightCanvasError
 from brightcanvas.brief.loading import load_brief
+from brightcanvas.values.errors import BrightCanvasError
 
 Watched = Mapping[Path, tuple[int, int] | None]
 """Size and time of change (nanoseconds) of each file; None where it is not there."""

@@ -1,1 +1,0 @@
-"""Clips: which still stands for one, where it loops, whether it flashes, how light it can be."""

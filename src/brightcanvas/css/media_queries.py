@@ -1,0 +1,364 @@
+"""Media conditions: parsed and decided as Media Queries 4 and 5 say.
+
+A part that no browser could understand is neither true nor false (section 3.2 of level 4): its
+negation isn't true either, and a query that comes to it doesn't match.
+"""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Callable, Sequence
+from functools import lru_cache
+from typing import Any
+
+import tinycss2
+
+from brightcanvas.css.lengths import (
+    NotALengthError,
+    Token,
+    bare,
+    is_too_deep,
+    length,
+    number,
+    resolution,
+    split,
+)
+from brightcanvas.css.screens import Viewer
+
+Truth = bool | None
+"""None: unknown."""
+
+Test = Callable[[Viewer], Truth]
+
+MEDIA_TYPES = {"all": True, "screen": True}
+"""Those that match on a screen; every other name doesn't."""
+
+_RESERVED = ("not", "and", "or", "only", "layer")
+
+
+class MalformedError(ValueError):
+    """A query that can't be parsed; browsers read it as ``not all``."""
+
+
+def matches(condition: str, viewer: Viewer) -> bool:
+    """Whether a list of media queries, as in ``@media`` or ``media=""``, matches."""
+    tests = _tests(condition)
+    return not tests or any(test(viewer) is True for test in tests)
+
+
+def decide(condition: str, viewer: Viewer) -> Truth:
+    """A single media condition, as before a length in ``sizes``: no list, no media type."""
+    tokens = bare(tinycss2.parse_component_value_list(condition))
+    try:
+        return _condition(tokens, allows_or=True)(viewer)
+    except MalformedError:
+        return None
+
+
+@lru_cache(maxsize=4096)
+def _tests(condition: str) -> tuple[Test, ...]:
+    if is_too_deep(condition):
+        return (lambda _: False,)
+    tokens = tinycss2.parse_component_value_list(condition)
+    if not bare(tokens):
+        return ()
+    return tuple(_query_or_none(part) for part in split(tokens, ","))
+
+
+def _query_or_none(tokens: Sequence[Any]) -> Test:
+    try:
+        return _query(list(tokens))
+    except MalformedError:
+        return lambda _: False
+
+
+def _query(spaced: list[Any]) -> Test:
+    tokens = bare(spaced)
+    if not tokens or any(one.type == "error" for one in tokens):
+        raise MalformedError
+    prefix = _word(tokens[0])
+    at = 1 if prefix in ("not", "only") and len(tokens) > 1 and _is_type(tokens[1]) else 0
+    if not _is_type(tokens[at]):
+        return _condition(tokens, allows_or=True)
+    fits = MEDIA_TYPES.get(_word(tokens[at]), False)
+    rest = tokens[at + 1 :]
+    if rest and (_word(rest[0]) != "and" or len(rest) == 1):
+        raise MalformedError
+    further = _condition(rest[1:], allows_or=False) if rest else _always
+    is_negated = at == 1 and prefix == "not"
+
+    def test(viewer: Viewer) -> Truth:
+        found = further(viewer) if fits else False
+        return _not(found) if is_negated else found
+
+    return test
+
+
+def _always(_: Viewer) -> Truth:
+    return True
+
+
+def _word(token: Token) -> str:
+    return str(token.lower_value) if token.type == "ident" else ""
+
+
+def _is_type(token: Token) -> bool:
+    return token.type == "ident" and _word(token) not in _RESERVED
+
+
+def _not(truth: Truth) -> Truth:
+    return None if truth is None else not truth
+
+
+def _condition(tokens: list[Any], *, allows_or: bool) -> Test:
+    """Parts in parentheses, joined by one kind of word (section 3)."""
+    if not tokens:
+        raise MalformedError
+    if _word(tokens[0]) == "not":
+        if len(tokens) != 2:
+            raise MalformedError
+        inner = _in_parentheses(tokens[1])
+        return lambda viewer: _not(inner(viewer))
+    tests = [_in_parentheses(one) for one in tokens[::2]]
+    words = {_word(one) for one in tokens[1::2]}
+    if len(tokens) % 2 == 0 or len(words) > 1 or not words <= {"and", "or"}:
+        raise MalformedError
+    if "or" in words:
+        if not allows_or:
+            raise MalformedError
+        return lambda viewer: _any_of([test(viewer) for test in tests])
+    return lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests]))
+
+
+def _any_of(truths: list[Truth]) -> Truth:
+    if True in truths:
+        return True
+    return None if None in truths else False
+
+
+def _unknown(_: Viewer) -> Truth:
+    return None
+
+
+def _in_parentheses(token: Token) -> Test:
+    if token.type == "function":
+        return _unknown
+    if token.type != "() block":
+        raise MalformedError
+    content = bare(token.content)
+    if any(one.type == "error" for one in content):
+        raise MalformedError
+    try:
+        return _condition(content, allows_or=True)
+    except MalformedError:
+        return _feature([one for one in token.content if one.type != "comment"])
+
+
+def _feature(spaced: list[Any]) -> Test:
+    """``name``, ``name: value``, or one of the range forms (section 2.4)."""
+    tokens = bare(spaced)
+    if len(tokens) == 1 and tokens[0].type == "ident":
+        return _boolean(_word(tokens[0]))
+    if len(tokens) > 2 and tokens[0].type == "ident" and _is_mark(tokens[1], ":"):
+        return _plain(_word(tokens[0]), tokens[2:])
+    return _ranged(spaced)
+
+
+def _is_mark(token: Token, mark: str) -> bool:
+    return bool(token.type == "literal" and token.value == mark)
+
+
+Read = Callable[[list[Any], Viewer], float]
+"""A value that stands there."""
+
+
+def _one(read: Callable[[Any, Viewer], float]) -> Read:
+    def one(tokens: list[Any], viewer: Viewer) -> float:
+        if len(tokens) != 1:
+            raise NotALengthError
+        return read(tokens[0], viewer)
+
+    return one
+
+
+def _ratio(tokens: list[Any], _: Viewer) -> float:
+    """As in ``16/9``; a number alone is that number to one (CSS Values 4, section 5.7)."""
+    parts = split(tokens, "/")
+    if not 1 <= len(parts) <= 2 or any(len(part) != 1 for part in parts):
+        raise NotALengthError
+    values = [number(part[0]) for part in parts]
+    if any(value < 0 for value in values):
+        raise NotALengthError
+    below = values[1] if len(values) == 2 else 1.0
+    return values[0] / below if below else float("inf")
+
+
+def _whole(token: Token, _: Viewer) -> float:
+    value = number(token)
+    if value != int(value):
+        raise NotALengthError
+    return value
+
+
+def _at_least_none(token: Token, _: Viewer) -> float:
+    value = resolution(token)
+    if value < 0:
+        raise NotALengthError
+    return value
+
+
+Ranged = tuple[Read, Callable[[Viewer], float]]
+
+_LENGTH = _one(length)
+_RANGED: dict[str, Ranged] = {
+    "width": (_LENGTH, lambda viewer: viewer.width),
+    "height": (_LENGTH, lambda viewer: viewer.height),
+    "device-width": (_LENGTH, lambda viewer: viewer.width),
+    "device-height": (_LENGTH, lambda viewer: viewer.height),
+    "aspect-ratio": (_ratio, lambda viewer: viewer.width / viewer.height),
+    "device-aspect-ratio": (_ratio, lambda viewer: viewer.width / viewer.height),
+    "resolution": (_one(_at_least_none), lambda viewer: viewer.density),
+    "-webkit-device-pixel-ratio": (_one(lambda token, _: number(token)), lambda v: v.density),
+    "color": (_one(_whole), lambda _: 8.0),
+    "color-index": (_one(_whole), lambda _: 0.0),
+    "monochrome": (_one(_whole), lambda _: 0.0),
+}
+"""Features with an order: how a value is read, and the viewer's. The device's own size is
+taken to be the window's: it is not for choosing files."""
+
+_PREFIXED = "-webkit-"
+
+
+def _bound(name: str) -> tuple[str, Callable[[float, float], bool] | None]:
+    """The feature that ``min-`` or ``max-`` stands before, and what it asks for."""
+    start = _PREFIXED if name.startswith(_PREFIXED) else ""
+    rest = name.removeprefix(start)
+    for prefix, relation in (("min-", operator.ge), ("max-", operator.le)):
+        if rest.startswith(prefix):
+            return start + rest.removeprefix(prefix), relation
+    return name, None
+
+
+def _boolean(name: str) -> Test:
+    if name in _RANGED:
+        return lambda viewer: _RANGED[name][1](viewer) != 0
+    if name == "orientation":
+        return _always
+    if name == "grid":
+        return lambda _: False
+
+    def test(viewer: Viewer) -> Truth:
+        word = viewer.word(name)
+        return None if word is None else word not in ("none", "no-preference")
+
+    return test
+
+
+def _plain(name: str, value: list[Any]) -> Test:
+    feature, relation = _bound(name)
+    if feature in _RANGED:
+        return _compared(feature, relation or operator.eq, value)
+    if relation is not None or len(value) != 1:
+        return _unknown
+    wanted = _word(value[0])
+    if name == "grid":
+        return lambda _: value[0].type == "number" and value[0].value == 0
+
+    def test(viewer: Viewer) -> Truth:
+        word = _orientation(viewer) if name == "orientation" else viewer.word(name)
+        if word is None or wanted not in WORDS.get(name, ()):
+            return None
+        return word == wanted or (name in _CLIMBING and _reaches(name, word, wanted))
+
+    return test
+
+
+def _orientation(viewer: Viewer) -> str:
+    return "portrait" if viewer.height >= viewer.width else "landscape"
+
+
+WORDS: dict[str, tuple[str, ...]] = {
+    "any-hover": ("none", "hover"),
+    "any-pointer": ("none", "coarse", "fine"),
+    "color-gamut": ("srgb", "p3", "rec2020"),
+    "display-mode": ("browser", "fullscreen", "standalone", "minimal-ui", "picture-in-picture"),
+    "dynamic-range": ("standard", "high"),
+    "forced-colors": ("none", "active"),
+    "hover": ("none", "hover"),
+    "inverted-colors": ("none", "inverted"),
+    "orientation": ("portrait", "landscape"),
+    "overflow-block": ("none", "scroll", "paged"),
+    "overflow-inline": ("none", "scroll"),
+    "pointer": ("none", "coarse", "fine"),
+    "prefers-color-scheme": ("light", "dark"),
+    "prefers-contrast": ("no-preference", "more", "less", "custom"),
+    "prefers-reduced-motion": ("no-preference", "reduce"),
+    "prefers-reduced-transparency": ("no-preference", "reduce"),
+    "scan": ("interlace", "progressive"),
+    "scripting": ("none", "initial-only", "enabled"),
+    "update": ("none", "slow", "fast"),
+    "video-dynamic-range": ("standard", "high"),
+}
+"""The words that each feature of words can be asked for; others make it unknown."""
+
+_CLIMBING = ("color-gamut", "dynamic-range", "video-dynamic-range")
+"""Where a better screen matches the lesser word too."""
+
+
+def _reaches(name: str, word: str, wanted: str) -> bool:
+    return WORDS[name].index(word) >= WORDS[name].index(wanted)
+
+
+def _compared(feature: str, relation: Callable[[float, float], bool], value: list[Any]) -> Test:
+    read, own = _RANGED[feature]
+    try:
+        small, large = read(value, _SMALL), read(value, _LARGE)
+    except NotALengthError:
+        return _unknown
+    if small == large:  # nearly always: the value is the same for every window
+        return lambda viewer: relation(own(viewer), small)
+    return lambda viewer: relation(own(viewer), read(value, viewer))
+
+
+_SMALL, _LARGE = Viewer(317, 401), Viewer(1913, 1201)
+"""Two windows that share neither a side nor an order of them."""
+
+
+_RELATIONS = {
+    "<": operator.lt, "<=": operator.le, ">": operator.gt, ">=": operator.ge, "=": operator.eq,
+}  # fmt: skip
+_TURNED = {"<": ">", "<=": ">=", ">": "<", ">=": "<=", "=": "="}
+
+
+def _ranged(spaced: list[Any]) -> Test:
+    """``name < value``, ``value < name``, or ``value < name < value``."""
+    parts, marks = _between_marks(spaced)
+    names = [_word(part[0]) if len(part) == 1 else "" for part in parts]
+    if len(marks) == 1 and names[0] in _RANGED:
+        return _compared(names[0], _RELATIONS[marks[0]], parts[1])
+    if len(marks) not in (1, 2) or names[1] not in _RANGED:
+        return _unknown
+    tests = [_compared(names[1], _RELATIONS[_TURNED[marks[0]]], parts[0])]
+    if len(marks) == 2:
+        if "=" in marks or marks[0][0] != marks[1][0]:
+            return _unknown
+        tests.append(_compared(names[1], _RELATIONS[marks[1]], parts[2]))
+    return lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests]))
+
+
+def _between_marks(spaced: list[Any]) -> tuple[list[list[Any]], list[str]]:
+    """The values, and the marks between them; ``<`` and ``=`` in one go are one mark."""
+    parts: list[list[Any]] = [[]]
+    marks: list[str] = []
+    joins = False
+    for token in spaced:
+        mark = token.value if token.type == "literal" else ""
+        if mark == "=" and joins:
+            marks[-1] += mark
+        elif mark in ("<", ">", "="):
+            marks.append(mark)
+            parts.append([])
+        elif token.type != "whitespace":
+            parts[-1].append(token)
+        joins = mark in ("<", ">")
+    return parts, marks

@@ -1,0 +1,35 @@
+"""Preload hints: what the first view needs, under the very condition of the rule it serves."""
+
+from __future__ import annotations
+
+from html import escape
+
+from brightcanvas.delivery.candidates import hinted, srcset
+from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.ledger.addresses import Addresses
+from brightcanvas.ledger.model import BackdropRecord, Record, Shown
+
+
+def hints(record: Record, addresses: Addresses) -> str:
+    """The lines for the page's head, one for each part of the backdrops in the first view."""
+    return "".join(backdrop_hints(one, addresses) for one in record.backdrops)
+
+
+def backdrop_hints(record: BackdropRecord, addresses: Addresses) -> str:
+    """The lines of one backdrop; none where it isn't in the first view."""
+    shown = record.shown if record.first_view else ()
+    return "".join(_hint(one, addresses) for one in shown if one.shipped)
+
+
+def _hint(shown: Shown, addresses: Addresses) -> str:
+    candidates = hinted(shown)
+    condition = breakpoint_condition(shown.view.slot.breakpoint)
+    media = f' media="{escape(condition)}"' if condition else ""
+    first = candidates[0][0]
+    where = f'href="{escape(addresses.of(first.file))}"'
+    if len(candidates) > 1:  # browsers without imagesrcset pass over it, and fetch nothing twice
+        where = f'imagesrcset="{escape(srcset(candidates, addresses))}"'
+    return (
+        f'<link rel="preload" as="image" type="{first.format.media_type}" {where}{media}'
+        ' fetchpriority="high">\n'
+    )

@@ -1,1 +1,0 @@
-"""What the eye does with a picture: where it is drawn, and the seams that it sees."""

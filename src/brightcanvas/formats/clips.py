@@ -1,0 +1,190 @@
+"""Reading clips: facts of the container and of its picture track, and single frames."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import av.error
+import numpy as np
+from av.video.reformatter import Colorspace
+
+from brightcanvas.formats import hdr
+from brightcanvas.formats.codec_names import codec_name
+from brightcanvas.formats.heads import Head
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import Size, plain_number
+from brightcanvas.values.raster import Raster
+
+_HD_HEIGHT = 720
+"""Frames from this height on are in BT.709 where the stream doesn't say, as players assume."""
+
+FALLBACK_RATE = Fraction(25)
+"""Frames a second where a stream doesn't say."""
+
+FASTEST = Fraction(240)
+"""A stated rate above this is a container's time base and not a rate."""
+
+Codes = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
+
+
+@dataclass(frozen=True)
+class ClipFacts:
+    """What a clip is, before it is read through."""
+
+    size: Size
+    """Upright, in px."""
+    seconds: float
+    rate: Fraction
+    """Frames a second, nominally."""
+    codec: str
+    """Its name and, where the stream tells, the codecs parameter of RFC 6381."""
+    bytes: int
+    has_sound: bool
+    bits: int
+    """Of each sample."""
+    is_hdr: bool
+    is_interlaced: bool
+    rotation: int
+    """Degrees by which the stored frames are turned to stand upright."""
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[tuple[av.container.InputContainer, av.VideoStream]]:
+    """The container and its first picture track that is more than a cover picture."""
+    try:
+        with av.open(str(path)) as container:
+            tracks = [one for one in container.streams.video if not _is_cover(one)]
+            if not tracks:
+                raise SourceError(f"{path}: there is no moving picture in this clip.")
+            tracks[0].thread_type = "AUTO"
+            yield container, tracks[0]
+    except (av.error.FFmpegError, ValueError, EOFError) as error:
+        raise SourceError(
+            f"{path}: the clip is damaged or cut short ({error}). Save or upload it again."
+        ) from error
+
+
+def _is_cover(stream: av.VideoStream) -> bool:
+    """A still picture that players show as a cover."""
+    return bool(stream.disposition & av.stream.Disposition.attached_pic)
+
+
+def read_head(path: Path) -> Head:
+    """Size and length of a clip."""
+    facts = read_facts(path)
+    return Head(facts.size, seconds=facts.seconds)
+
+
+def read_facts(path: Path) -> ClipFacts:
+    """Everything that the head and the first frame of a clip tell.
+
+    Raises:
+        SourceError: it can't be read.
+    """
+    with opened(path) as (container, stream):
+        frame = next(container.decode(stream), None)
+        if frame is None:
+            raise SourceError(f"{path}: not one frame of this clip can be read.")
+        return ClipFacts(
+            size=_upright_size(frame),
+            seconds=length_of(container, stream) or 0.0,
+            rate=_rate(stream),
+            codec=codec_name(stream),
+            bytes=path.stat().st_size,
+            has_sound=bool(container.streams.audio),
+            bits=max(part.bits for part in frame.format.components),
+            is_hdr=hdr.is_hdr(frame),
+            is_interlaced=frame.interlaced_frame,
+            rotation=frame.rotation % 360,
+        )
+
+
+def _rate(stream: av.VideoStream) -> Fraction:
+    for rate in (stream.average_rate, stream.guessed_rate):
+        if rate and 0 < rate <= FASTEST:
+            return Fraction(rate)
+    return FALLBACK_RATE
+
+
+def length_of(container: av.container.InputContainer, stream: av.VideoStream) -> float | None:
+    """Seconds, as the head says."""
+    if stream.duration is not None and stream.time_base is not None:
+        return float(stream.duration * stream.time_base)
+    return container.duration / av.time_base if container.duration is not None else None
+
+
+def start_of(stream: av.VideoStream) -> float:
+    """The time stamp of the beginning, in seconds."""
+    return float((stream.start_time or 0) * stream.time_base) if stream.time_base else 0.0
+
+
+def _upright_size(frame: av.VideoFrame) -> Size:
+    turned = frame.rotation % 180 != 0
+    return Size(frame.height, frame.width) if turned else Size(frame.width, frame.height)
+
+
+def read_frame(path: Path, second: float) -> Raster:
+    """The frame that is shown at ``second`` of the clip, upright, in sRGB.
+
+    Raises:
+        SourceError: the clip is damaged, or shorter than that.
+    """
+    with opened(path) as (container, stream):
+        length = length_of(container, stream)
+        frame = _frame_at(container, stream, second)
+        if frame is None or (length is not None and second > length):
+            told = (
+                f"only {plain_number(round(length, 2))} s long" if length else "shorter than that"
+            )
+            raise SourceError(
+                f"{path}: poster_at = {plain_number(second)}, but the clip is {told}."
+            )
+        return Raster(pixels_of(frame))
+
+
+def _frame_at(
+    container: av.container.InputContainer, stream: av.VideoStream, second: float
+) -> av.VideoFrame | None:
+    """The last frame that starts at or before ``second``."""
+    seek(container, stream, second)
+    begin = start_of(stream)
+    shown = None
+    for frame in container.decode(stream):
+        if shown is not None and frame.time is not None and frame.time > begin + second + 1e-6:
+            break
+        shown = frame
+    return shown
+
+
+def seek(container: av.container.InputContainer, stream: av.VideoStream, second: float) -> None:
+    """Go to the last key frame at or before a second of the clip."""
+    if stream.time_base is not None and second > 0:
+        place = int((start_of(stream) + second) / stream.time_base)
+        container.seek(place, stream=stream, backward=True)
+
+
+def pixels_of(frame: av.VideoFrame, width: int | None = None, height: int | None = None) -> Codes:
+    """A frame's sRGB codes, upright, (height, width, 3); scaled to a size before it is turned."""
+    if hdr.is_hdr(frame):
+        pixels = hdr.to_srgb(frame, width, height)
+    else:
+        matrix = matrix_of(frame)
+        scaled = frame.reformat(width, height, format="rgb24", src_colorspace=matrix)
+        pixels = codes_of(scaled)
+    return np.ascontiguousarray(np.rot90(pixels, frame.rotation // 90 % 4))
+
+
+def codes_of(frame: av.VideoFrame) -> Codes:
+    """A frame's codes as they are, of one byte each."""
+    return np.asarray(frame.to_ndarray(), np.uint8)
+
+
+def matrix_of(frame: av.VideoFrame) -> Colorspace | None:
+    """The colour matrix to assume where the stream doesn't say; None where it does."""
+    unstated = frame.colorspace in (Colorspace.DEFAULT, 2)
+    return Colorspace.ITU709 if unstated and frame.height >= _HD_HEIGHT else None

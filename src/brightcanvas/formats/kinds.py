@@ -1,0 +1,113 @@
+"""What kind of file something is, by its first bytes and not by its name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from brightcanvas.formats.drawings import is_drawing
+from brightcanvas.values.errors import MachineError, SourceError
+
+HEAD_BYTES = 4096
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of file, as people call it."""
+
+    name: str
+    is_clip: bool = False
+    codec: str = ""
+    """The picture codec's name in the library; empty for clips and drawings."""
+    is_drawing: bool = False
+
+
+JPEG = Kind("JPEG", codec="JPEG")
+PNG = Kind("PNG", codec="PNG")
+WEBP = Kind("WebP", codec="WEBP")
+AVIF = Kind("AVIF", codec="AVIF")
+GIF = Kind("GIF", codec="GIF")
+SVG = Kind("SVG", is_drawing=True)
+MP4 = Kind("MP4", is_clip=True)
+MOV = Kind("MOV", is_clip=True)
+WEBM = Kind("WebM", is_clip=True)
+MATROSKA = Kind("Matroska", is_clip=True)
+AVI = Kind("AVI", is_clip=True)
+
+WANTED = (
+    "a JPEG, PNG, WebP, AVIF or GIF picture, an SVG drawing, or an MP4, MOV, WebM, MKV or AVI clip"
+)
+
+_OTHERS = (
+    (b"%PDF", "a PDF document"),
+    (b"8BPS", "a layered picture document"),
+    (b"II*\x00", "a TIFF picture"),
+    (b"MM\x00*", "a TIFF picture"),
+    (b"BM", "a BMP picture"),
+    (b"PK\x03\x04", "a ZIP archive"),
+    (b"ID3", "a sound file"),
+    (b"OggS", "an Ogg file"),
+    (b"RIFF", "a RIFF file"),
+)
+
+
+def kind_of(path: Path) -> Kind:
+    """The kind of the file at ``path``.
+
+    Raises:
+        SourceError: there is no such file, or it is of no kind that can be used.
+        MachineError: the file may not be read.
+    """
+    head = _head(path)
+    if not head:
+        raise SourceError(f"{path}: the file is empty. Wanted: {WANTED}.")
+    kind = _known(head)
+    if kind is None:
+        raise SourceError(f"{path}: this is {_described(head)}. Wanted: {WANTED}.")
+    return kind
+
+
+def _head(path: Path) -> bytes:
+    try:
+        with path.open("rb") as file:
+            return file.read(HEAD_BYTES)
+    except FileNotFoundError as error:
+        raise SourceError(f"{path}: there is no such file. Check 'source' in the brief.") from error
+    except IsADirectoryError as error:
+        raise SourceError(f"{path}: this is a folder. Wanted: {WANTED}.") from error
+    except PermissionError as error:
+        what = "a folder" if path.is_dir() else "not readable for you"
+        raise MachineError(f"{path}: this is {what}.") from error
+    except OSError as error:
+        raise SourceError(f"{path}: it can't be opened ({error.strerror}).") from error
+
+
+def _known(head: bytes) -> Kind | None:
+    if head[4:8] == b"ftyp":
+        return _boxed(head[8:12])
+    if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
+        return WEBP
+    if head[:4] == b"RIFF" and head[8:12] == b"AVI ":
+        return AVI
+    if head[:4] == b"\x1aE\xdf\xa3":
+        return WEBM if b"webm" in head[:64] else MATROSKA
+    starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
+    known = next((kind for start, kind in starts if head.startswith(start)), None)
+    return known or (SVG if is_drawing(head) else None)
+
+
+def _boxed(brand: bytes) -> Kind | None:
+    """Files of ISO 14496-12 boxes, by their major brand."""
+    if brand in (b"avif", b"avis"):
+        return AVIF
+    if brand in (b"heic", b"heix", b"mif1", b"msf1"):
+        return None
+    return MOV if brand == b"qt  " else MP4
+
+
+def _described(head: bytes) -> str:
+    if head[4:8] == b"ftyp":
+        return "a HEIC picture, which browsers don't show; export it as JPEG"
+    if head.lstrip()[:1] == b"<":
+        return "a text file (HTML or XML)"
+    return next((name for start, name in _OTHERS if head.startswith(start)), "no picture or clip")

@@ -1,0 +1,312 @@
+"""The lightest file that meets a target, for little more than the cost of making it.
+
+The logarithm of a file's unlikeness (1 - score) falls with the codec's quality along a curve
+that has nearly the same shape for all pictures; only its height differs. So one file tells
+where the curve lies. A quick trial of the picture finds it; the real file is made, measured, and
+made once more only if it missed.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from brightcanvas.colour.resample import resize
+from brightcanvas.formats.encode import encode, for_codec, written
+from brightcanvas.formats.pictures import decode
+from brightcanvas.quality.aside import Aside, is_large
+from brightcanvas.quality.metric import Original, Score, Viewing
+from brightcanvas.quality.rate_curves import JPEGS, Ladder
+from brightcanvas.values.freeing import give_back
+from brightcanvas.values.geometry import Rect
+from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.raster import Raster
+
+TOO_LOW, TOO_HIGH = -0.002, 0.006
+"""How far a file's score may be from its target before it is made once more."""
+
+NEAR = 0.012
+"""A quick trial this near to the target is near enough for the curve to tell the rest."""
+
+DRAFTED_LOWER = 0.10
+"""By how much the logarithm of the unlikeness falls from a quick AVIF to a final one of the same
+quality (``python -m bench.curves``)."""
+
+BYTES_FALL = 0.75
+"""By how much the logarithm of the bytes rises as that of the unlikeness falls, about."""
+
+OUT_OF_REACH = 4.0
+"""Times the bytes of the best quality: what counts for a target that it does not reach."""
+
+MOST_TRIALS = 2
+
+MOST_CORRECTIONS = 6
+"""Once is enough nearly always; a file that is still off its target gets more."""
+
+
+@dataclass(frozen=True)
+class Found:
+    """The file that was found."""
+
+    encoding: Encoding
+    content: bytes
+    score: Score
+    size: tuple[int, int] = (0, 0)
+    """Width and height in px."""
+
+
+@dataclass(frozen=True)
+class Window:
+    """Scores between which a file is good enough, and not too good."""
+
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        """What is aimed at."""
+        return (self.low + self.high) / 2
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """What quick trials tell of the lightest file."""
+
+    bytes: float
+    """Many times too many where the target is out of reach."""
+    lift: float
+
+
+def log_unlikeness(score: float) -> float:
+    """The natural logarithm of 1 - score, of which scores near 1 are taken as one."""
+    return math.log(max(1 - score, 1e-4))
+
+
+def lift_of(found: Found, ladder: Ladder) -> float:
+    """How much higher than the usual one the curve of a file's picture lies."""
+    return log_unlikeness(found.score.figure) - ladder.height(found.encoding.quality)
+
+
+class Study:
+    """A picture whose lightest files are looked for, with what all its formats share."""
+
+    def __init__(
+        self,
+        picture: Raster,
+        viewing: Viewing,
+        shown: Raster | None = None,
+        original: Original | None = None,
+    ) -> None:
+        """Begin a study.
+
+        Args:
+            picture: what is encoded.
+            viewing: how it is seen.
+            shown: the same at the px of the screen, where these are more; it is what files are
+                compared with.
+            original: what files are compared with, where it is made ready already.
+        """
+        self._picture: Raster | None = picture
+        self._aside = Aside(picture) if is_large(picture.size) else None
+        self._shown = shown
+        self.viewing = viewing
+        self._original = original
+
+    @property
+    def picture(self) -> Raster:
+        """The picture; a large one is read back after the codec had its memory."""
+        if self._picture is None:
+            assert self._aside is not None
+            self._picture = self._aside.picture()
+        return self._picture
+
+    @property
+    def original(self) -> Original:
+        """The picture as others are compared with it."""
+        if self._original is None:
+            self._original = Original(self._shown or self.picture, self.viewing)
+        return self._original
+
+    def encoded(self, encoding: Encoding) -> bytes:
+        """The whole picture as a file.
+
+        A large picture, and what comparisons need of it, make room for the codec meanwhile.
+        """
+        if self._aside is None:
+            return encode(self.picture, encoding)
+        self._original = None
+        image = for_codec(self.picture, encoding)
+        self._picture = None
+        give_back()
+        return written(image, encoding)
+
+    def made(self, encoding: Encoding) -> Found:
+        """The picture as a file, with its score."""
+        content = self.encoded(encoding)
+        shown = decode(content)  # before the original is needed again: both take room
+        size = shown.size.rounded
+        return Found(encoding, content, self.original.score(shown), size)
+
+    def shrunk(self, share: float) -> Study:
+        """Of a file with a share of the px across, compared with the same picture."""
+        if share == 1:
+            return self
+        size = self.picture.size
+        width = max(1, round(size.width * share))
+        area = Rect(0, 0, size.width, size.height)
+        small = resize(self.picture, area, width, max(1, round(width / size.aspect)))
+        shown = None if self._aside is None else self.picture
+        return Study(small, self.viewing, shown, self.original if shown is None else None)
+
+
+def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Foretold:
+    """What quick trials tell of the lightest file of a picture, in one format.
+
+    Args:
+        study: of the picture.
+        ladder: of the format.
+        target: the score wanted.
+        lift: where the picture's curve is looked for first.
+    """
+    lower = DRAFTED_LOWER if ladder.settings.format is FileFormat.AVIF else 0.0
+    tried = list[Found]()
+    for _ in range(MOST_TRIALS):
+        encoding = ladder.encoding(wanted_quality(ladder, target, lift + lower), draft=True)
+        if tried and encoding == tried[-1].encoding:
+            break
+        tried.append(study.made(encoding))
+        lift = lift_of(tried[-1], ladder) - lower
+        if abs(tried[-1].score.figure - target) < NEAR:
+            break
+    last = tried[-1]
+    if last.score.figure < target - NEAR and last.encoding.quality >= ladder.qualities[-1]:
+        return Foretold(OUT_OF_REACH * len(last.content), lift)
+    off = log_unlikeness(last.score.figure) - log_unlikeness(target)
+    return Foretold(len(last.content) * math.exp(BYTES_FALL * off), lift)
+
+
+def searched(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Found:
+    """The lightest file of a picture; ``lift`` is where its curve is looked for first."""
+    return lightest(study, ladder, target, foretold(study, ladder, target, lift).lift)
+
+
+def lightest(
+    study: Study, ladder: Ladder, target: float, lift: float, too_high: float = TOO_HIGH
+) -> Found:
+    """The lightest file of a picture, in one format, that reaches a target.
+
+    Args:
+        study: of the picture.
+        ladder: of the format.
+        target: the score wanted.
+        lift: how much higher than the usual one its curve lies, as far as is known.
+        too_high: how far above the target a score may be.
+    """
+    window = Window(target + TOO_LOW, target + too_high)
+    tried = [_made(study, ladder.encoding(wanted_quality(ladder, window.middle, lift)))]
+    while len(tried) <= MOST_CORRECTIONS:
+        encoding = _corrected(ladder, tried, window)
+        if encoding is None:
+            break
+        tried.append(_made(study, encoding))
+    return in_full(study, _best(tried, window))
+
+
+def best_jpeg(study: Study, target: float, lift: float = 0.0) -> tuple[Ladder, float]:
+    """The tables and the sampling of colour with which a picture is lightest as a JPEG.
+
+    Returns:
+        The ladder, and where the picture's curve lies on it.
+    """
+    tried = {ladder: foretold(study, ladder, target, lift) for ladder in JPEGS}
+    best = min(JPEGS, key=lambda ladder: tried[ladder].bytes)
+    return best, tried[best].lift
+
+
+def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
+    """The quality at which a picture's curve reaches a target."""
+    return ladder.quality(log_unlikeness(target) - lift)
+
+
+def in_full(study: Study, found: Found) -> Found:
+    """A JPEG from coarse to fine or from top to bottom, whichever is smaller: same pixels."""
+    if found.encoding.format is not FileFormat.JPEG:
+        return found
+    scans = [replace(found.encoding, progressive=one) for one in (True, False)]
+    contents = [study.encoded(one) for one in scans]
+    content, encoding = min(zip(contents, scans, strict=True), key=lambda one: len(one[0]))
+    return replace(found, encoding=encoding, content=content)
+
+
+def _made(study: Study, encoding: Encoding) -> Found:
+    if encoding.format is not FileFormat.JPEG:
+        return study.made(encoding)
+    drafted = study.made(replace(encoding, draft=True))  # its pixels are the same
+    return replace(drafted, encoding=encoding)
+
+
+def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encoding | None:
+    """Nearer to the target than the last one; None where there is nothing to gain.
+
+    Above all that fell short and below all that were too good: a step up can score lower, and
+    would be tried again and again.
+    """
+    last = tried[-1]
+    if window.low <= last.score.figure <= window.high:
+        return None
+    short = [one for one in tried if one.score.figure < window.low]
+    ample = [one for one in tried if one.score.figure > window.high]
+    low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
+    high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
+    low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
+    if low > high:
+        return None
+    if not short and _falls_short(ladder, last, window):
+        return None
+    if short and ample:
+        wanted = _between(short, ample, window.middle)
+    elif len(tried) > 1:
+        wanted = _beyond(tried, ladder, window.middle)
+    else:
+        wanted = wanted_quality(ladder, window.middle, lift_of(last, ladder))
+    encoding = ladder.encoding(min(max(wanted, low), high))
+    return None if any(one.encoding == encoding for one in tried) else encoding
+
+
+def _falls_short(ladder: Ladder, found: Found, window: Window) -> bool:
+    """Whether a file is too good, but the next lower quality is not good enough."""
+    lower = lift_of(found, ladder) + ladder.height(_quality(found) - ladder.step)
+    return lower > log_unlikeness(window.low)
+
+
+def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> float:
+    """The quality at which a straight line from the best that fell short meets the target."""
+    ends = max(short, key=_quality), min(ample, key=_quality)
+    heights = [-log_unlikeness(one.score.figure) for one in ends]
+    return float(np.interp(-log_unlikeness(target), heights, [_quality(one) for one in ends]))
+
+
+def _beyond(tried: Sequence[Found], ladder: Ladder, target: float) -> float:
+    """The quality at which the line through the last two meets the target; at least a step on."""
+    one, two = tried[-2:]
+    rise = log_unlikeness(two.score.figure) - log_unlikeness(one.score.figure)
+    steps = _quality(two) - _quality(one)
+    if not steps or rise / steps >= 0:
+        return wanted_quality(ladder, target, lift_of(two, ladder))
+    missing = log_unlikeness(target) - log_unlikeness(two.score.figure)
+    return _quality(two) + missing / (rise / steps)
+
+
+def _quality(found: Found) -> int:
+    return found.encoding.quality
+
+
+def _best(tried: Sequence[Found], window: Window) -> Found:
+    """The lightest that reaches the target; else the nearest to it."""
+    reaching = [one for one in tried if one.score.figure >= window.low]
+    if reaching:
+        return min(reaching, key=lambda one: len(one.content))
+    return max(tried, key=lambda one: one.score.figure)

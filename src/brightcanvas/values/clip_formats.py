@@ -1,0 +1,24 @@
+"""The formats of published clips."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from brightcanvas.values.picture_formats import Format
+
+
+class ClipFormat(Format):
+    """A codec of clips in its container."""
+
+    AV1 = ("AV1", "webm", "video/webm")
+    VP9 = ("VP9", "webm", "video/webm")
+    H264 = ("H.264", "mp4", "video/mp4")
+
+
+@dataclass(frozen=True)
+class ClipEncoding:
+    """How a clip is encoded."""
+
+    format: ClipFormat
+    quality: int
+    """The codec's own constant quality: 0 (best) to 63, for H.264 to 51."""
