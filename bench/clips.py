@@ -22,7 +22,7 @@ import numpy as np
 
 from brightcanvas.analysis.loops import best_loop, reduced
 from brightcanvas.analysis.stills import StillWish, best_stills
-from brightcanvas.analysis.timing import course_of, published_size
+from brightcanvas.analysis.timing import published_size, timing_of
 from brightcanvas.formats.clip_files import write_clip
 from brightcanvas.formats.clips import Codes, read_facts
 from brightcanvas.formats.moments import FrameReading, Pace, moments
@@ -101,7 +101,7 @@ def order_for(path: Path) -> ClipOrder:
     reading = FrameReading(
         size=published_size(width, height), area=Rect(0, 0, width, height), planar=True
     )
-    return ClipOrder(path, course_of(loop, facts), reading, LEVELS["thrifty"], Viewing())
+    return ClipOrder(path, timing_of(loop, facts), reading, LEVELS["thrifty"], Viewing())
 
 
 def cost(path: Path) -> list[ClipFile]:

@@ -13,6 +13,8 @@ from brightcanvas.colour.resample import resize
 from brightcanvas.formats.kinds import JPEG
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
+from brightcanvas.tasks.copy import copy_on, judge
+from brightcanvas.tasks.of_views import judged_task
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.fits import Cover
 from brightcanvas.values.geometry import Rect, Size, Span
@@ -23,7 +25,7 @@ from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.values.tones import UNTREATED
 from brightcanvas.values.widths import FULL_WIDTH
-from brightcanvas.workshop.legibility import judge, judged_job, letters_of
+from brightcanvas.values.workers import THREADS
 
 SIZE = Size(6000, 4000)
 EDGES = ((0.0, 640.0), (640.0, 1100.0), (1100.0, float("inf")))
@@ -64,7 +66,8 @@ def main() -> None:
     facts = {path: SourceFacts(path, JPEG, SIZE, has_alpha=False, bytes=1, digest="")}
     brief = Brief(
         path=path, title="", output=path, address="", widest=2560, densest=2.0,
-        price=PRICES["balanced"], most_parts=1, is_strict=False, room=0, digest="", screens=(),
+        price=PRICES["balanced"], most_parts=1, is_strict=False, room=0,
+        workers=THREADS, digest="", screens=(),
         backdrops=(backdrop,),
     )  # fmt: skip
     plan = plan_with(brief, facts)
@@ -75,11 +78,11 @@ def main() -> None:
     for view in plan.views:
         assert view.picture is not None
         cut = view.picture.cut.area
-        letters = letters_of(view)
-        assert letters is not None
-        shipped = resize(source, cut, *judged_job(view, letters).size)
+        copy = copy_on(view)
+        assert copy is not None
+        shipped = resize(source, cut, *judged_task(view).size)
         begin = time.perf_counter()
-        judge(view, view.picture, shipped, grey)
+        judge(copy, shipped, grey)
         total += time.perf_counter() - begin
     print(
         f"{len(plan.views)} stages of a 24 megapixel source: {total * 1000:.0f} ms, once their"

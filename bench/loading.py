@@ -21,6 +21,7 @@ from pathlib import Path
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.demo.setup import set_up
+from brightcanvas.pipeline.building import build
 from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
 from brightcanvas.rehearsal.folder import folder_of
@@ -28,7 +29,6 @@ from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Protocol
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, rehearse
 from brightcanvas.rehearsal.timeline import limit_of
-from brightcanvas.workshop.building import build
 
 NAMES = ("phone", "laptop")
 RUNS = 7

@@ -26,6 +26,7 @@ from brightcanvas.values.heights import parse_height
 from brightcanvas.values.prices import PRICES
 from brightcanvas.values.tones import UNTREATED
 from brightcanvas.values.widths import FULL_WIDTH
+from brightcanvas.values.workers import THREADS
 
 BACKDROPS = 200
 EDGES = (0.0, 480.0, 768.0, 1200.0, math.inf)
@@ -46,7 +47,8 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
         backdrops.append(_backdrop(number, path, chance))
     brief = Brief(
         path=Path("b.toml"), title="", output=Path(), address="", widest=2560, densest=2.0,
-        price=PRICES["balanced"], most_parts=None, is_strict=False, room=0, digest="", screens=(),
+        price=PRICES["balanced"], most_parts=None, is_strict=False, room=0,
+        workers=THREADS, digest="", screens=(),
         backdrops=tuple(backdrops),
     )  # fmt: skip
     return brief, facts

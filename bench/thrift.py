@@ -34,6 +34,7 @@ from brightcanvas.framing.compromise import CutOrder, frame
 from brightcanvas.framing.screens import UsualScreen
 from brightcanvas.framing.wishes import CutWish
 from brightcanvas.ledger.loads import load_of, shown_on
+from brightcanvas.pipeline.building import Outcome, build
 from brightcanvas.quality.content import content_of
 from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Original, Viewing
@@ -41,7 +42,6 @@ from brightcanvas.quality.search import Study
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.workshop.building import Outcome, build
 
 BRIEF = """[[backdrop]]
 source = {source}

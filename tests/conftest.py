@@ -19,9 +19,9 @@ from PIL import Image
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
 from brightcanvas.formats.survey import DEFAULT_LIMIT
+from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.plan.model import Plan
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.workshop.building import plan_as_built
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from brightcanvas.workshop.files import write_whole
+from brightcanvas.values.files import write_whole
 
 from .conftest import SMALL_BRIEF, Demo, assets_of, call, noise, save_noise, spawn, write_brief
 
@@ -145,8 +145,8 @@ def test_a_second_run_changes_and_encodes_nothing(
     def refuse(*_: object) -> None:
         raise AssertionError("nothing has changed: there is nothing to do")
 
-    for work in ("search", "weighed", "read_picture"):
-        monkeypatch.setattr(f"brightcanvas.workshop.making.{work}", refuse)
+    for work in ("pictures.search", "weighing.weighed", "sources.read_picture", "copy.judge"):
+        monkeypatch.setattr(f"brightcanvas.tasks.{work}", refuse)
     (small.parent / ".bright-canvas" / "last-build.json").unlink()
     assert call("build", small).status == 0
     assert snapshot(small.parent / "published") == before
@@ -195,7 +195,7 @@ def test_a_run_that_was_cut_off_while_publishing_goes_on(
     call("build", small)
     small.write_text(small.read_text().replace("300px", "280px"))
     with monkeypatch.context() as patch:
-        patch.setattr("brightcanvas.workshop.publishing.write_whole", cut_off_at_the_ledger)
+        patch.setattr("brightcanvas.pipeline.publishing.write_whole", cut_off_at_the_ledger)
         assert call("build", small).status == 130
     assert call("build", small).status == 0
     after = snapshot(small.parent / "published")

@@ -27,12 +27,12 @@ from brightcanvas.analysis.legibility import (
 from brightcanvas.colour.contrast import channels, contrast, luminance, over
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.plan.model import Plan
+from brightcanvas.tasks.copy import contrast_in_window
+from brightcanvas.tasks.of_views import judged_task, size_tasks
 from brightcanvas.values.colours import Colour, parse_colour
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.legible import Letters, Scrim
 from brightcanvas.values.raster import Raster
-from brightcanvas.workshop.jobs import rung_jobs
-from brightcanvas.workshop.legibility import contrast_in_window, judged_job, letters_of
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, noise, plan_of, write_brief
@@ -228,7 +228,7 @@ def predicted(plan: Plan, ledger: Any, seed: int, window: Size) -> float:
         if shown["scrim"]
         else None
     )
-    return contrast_in_window(view, view.picture, shipped, view.slot.behind, scrim, window)
+    return contrast_in_window(view, shipped, view.slot.behind, scrim, window)
 
 
 def measured_contrast(shown: NDArray[np.uint8], colour: Colour) -> float:
@@ -294,12 +294,7 @@ def test_a_scrim_is_baked_where_that_is_lighter_and_reads_as_well(tmp_path: Path
 
 def judged_sizes(brief: Path) -> list[int]:
     """The size by which each view is judged, and its scrim decided."""
-    found = []
-    for view in plan_of(brief).views:
-        letters = letters_of(view)
-        assert letters is not None
-        found.append(rung_jobs(view).index(judged_job(view, letters)))
-    return found
+    return [size_tasks(view).index(judged_task(view)) for view in plan_of(brief).views]
 
 
 def test_no_place_under_wide_copy_is_missed() -> None:

@@ -29,7 +29,7 @@ from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import Device, rehearse
 from brightcanvas.rehearsal.shaping import ServedFolder, served
-from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, course_of
+from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Demo, Ran, call, save_noise
@@ -50,7 +50,7 @@ def write_page(folder: Path, head: str, body: str, **files: int) -> Page:
 
 
 def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTTP1) -> Waterfall:
-    return course_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
+    return waterfall_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
 
 
 def times(course: Waterfall) -> dict[str, tuple[float, float, float]]:

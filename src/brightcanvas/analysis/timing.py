@@ -61,7 +61,7 @@ class ClipTiming:
         return ClipTiming(tuple(stretches), self.rate, self.step)
 
 
-def course_of(
+def timing_of(
     loop: Loop,
     facts: ClipFacts,
     speed: float = 1.0,

@@ -43,6 +43,7 @@ from brightcanvas.values.prices import PRICES
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.values.tones import UNTREATED, Tone
 from brightcanvas.values.widths import parse_width
+from brightcanvas.values.workers import parse_workers
 
 _DEFAULTS: dict[str, Any] = {
     "source": None,
@@ -99,6 +100,7 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         most_parts=None if entry.site.parts == "auto" else int(entry.site.parts),
         is_strict=entry.site.strict,
         room=parse_bytes(entry.site.room),
+        workers=parse_workers(entry.site.workers),
         digest=digest,
         screens=tuple(
             Screen(

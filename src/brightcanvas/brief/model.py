@@ -15,6 +15,7 @@ from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.prices import Price
 from brightcanvas.values.tones import Tone
 from brightcanvas.values.widths import ElementWidth
+from brightcanvas.values.workers import Workers
 
 
 @dataclass(frozen=True)
@@ -211,6 +212,8 @@ class Brief:
     """Whether a promise that fails only outside the usual screens is broken."""
     room: int
     """Bytes that kept results may take up."""
+    workers: Workers
+    """Who does the slow work."""
     digest: str
     """SHA-256 of the file, in hex."""
     screens: tuple[Screen, ...]

@@ -17,6 +17,7 @@ from brightcanvas.values.fits import parse_fit
 from brightcanvas.values.heights import parse_height
 from brightcanvas.values.paddings import check_padding
 from brightcanvas.values.widths import parse_width
+from brightcanvas.values.workers import parse_workers
 
 Fraction = Annotated[float, Field(ge=0, le=1)]
 
@@ -39,6 +40,11 @@ def _check_width(text: str) -> str:
 
 def _check_bytes(text: str) -> str:
     parse_bytes(text)
+    return text
+
+
+def _check_workers(text: str) -> str:
+    parse_workers(text)
     return text
 
 
@@ -443,6 +449,11 @@ class SiteEntry(Entry):
     )
     densest: Annotated[float, Field(ge=1, le=4)] = Field(
         2.0, description="densest screen to serve in full, device px per CSS px"
+    )
+    workers: Annotated[str, AfterValidator(_check_workers)] = Field(
+        "threads",
+        description="who does the slow work: threads, processes, a number of them, or a"
+        " scheduler's address",
     )
     room: BytesText = Field("2000MB", description="for results that are kept for the next run")
     files: Literal["few", "balanced", "tight"] = Field(

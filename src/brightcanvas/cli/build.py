@@ -9,15 +9,17 @@ from __future__ import annotations
 import argparse
 import json
 import time
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.cli.streams import Streams
+from brightcanvas.pipeline.stamp import remembered
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.workshop.stamp import remembered
 
 if TYPE_CHECKING:
-    from brightcanvas.workshop.building import Outcome
+    from brightcanvas.pipeline.building import Outcome
+    from brightcanvas.values.workers import Workers
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -29,7 +31,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
             arguments.brief,
             streams,
             lambda: draft_and_tell(arguments.brief, arguments.largest_source, streams),
-            lambda: build_and_tell(arguments.brief, arguments.largest_source, streams),
+            lambda: _build(arguments, streams),
         )
     if arguments.draft:
         return draft_and_tell(arguments.brief, arguments.largest_source, streams)
@@ -38,7 +40,17 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     if kept and text is not None:
         streams.replay(text)
         return ExitStatus(kept.status)
-    return build_and_tell(arguments.brief, arguments.largest_source, streams, is_all=arguments.all)
+    return _build(arguments, streams)
+
+
+def _build(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    return build_and_tell(
+        arguments.brief,
+        arguments.largest_source,
+        streams,
+        is_all=arguments.all,
+        workers=arguments.workers,
+    )
 
 
 def _kind(streams: Streams, *, is_all: bool) -> str:
@@ -47,15 +59,22 @@ def _kind(streams: Streams, *, is_all: bool) -> str:
 
 
 def build_and_tell(
-    brief_path: Path, limit: float, streams: Streams, *, is_all: bool = False
+    brief_path: Path,
+    limit: float,
+    streams: Streams,
+    *,
+    is_all: bool = False,
+    workers: Workers | None = None,
 ) -> ExitStatus:
     """Build a brief, tell what came of it, and remember what was told."""
     from brightcanvas.brief.loading import load_brief
     from brightcanvas.cli.progress import watched
-    from brightcanvas.workshop.building import build, remember
+    from brightcanvas.pipeline.building import build, remember
 
     began = time.time_ns()
     brief = load_brief(brief_path)
+    if workers:
+        brief = replace(brief, workers=workers)
     with watched(streams.err) as watcher:
         outcome = build(brief, limit, watcher)
     text = tell(outcome, streams, is_all=is_all)
@@ -68,7 +87,7 @@ def build_and_tell(
 def draft_and_tell(brief_path: Path, limit: float, streams: Streams) -> ExitStatus:
     """Make a draft, and tell where it is."""
     from brightcanvas.brief.loading import load_brief
-    from brightcanvas.workshop.drafting import draft
+    from brightcanvas.pipeline.drafting import draft
 
     began = time.monotonic()
     made = draft(load_brief(brief_path), limit)

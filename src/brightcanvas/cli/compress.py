@@ -10,10 +10,10 @@ from rich.table import Table
 
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
+from brightcanvas.singles.compress import Compressed, LighterOrder, compress
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.targets import LEVELS
-from brightcanvas.workshop.compressing import Compressed, LighterOrder, compress
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -6,9 +6,9 @@ import argparse
 
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import box, weight
+from brightcanvas.singles.crop import Crop, crop
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Rect, Size
-from brightcanvas.workshop.cropping import Crop, crop
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

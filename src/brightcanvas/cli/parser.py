@@ -24,6 +24,7 @@ from brightcanvas.cli.values import (
     speed,
     subject,
     text_size,
+    workers,
 )
 
 Run = Callable[[argparse.Namespace, Any], int]
@@ -133,6 +134,11 @@ def _add_build(commands: Commands) -> None:
         help="quick files for looking, in a folder of their own beside the final ones",
     )  # fmt: skip
     command.add_argument("--all", action="store_true", help="tell of every file and promise")
+    command.add_argument(
+        "--workers", type=workers, metavar="WHO",
+        help="who does the slow work: threads (default), processes, a number of them, or the"
+        " address of a cluster's scheduler such as tcp://host:8786",
+    )  # fmt: skip
     _add_limit(command)
 
 

@@ -10,12 +10,12 @@ from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.report import print_plan
 from brightcanvas.cli.streams import Streams
 from brightcanvas.framing.sizes import Rung
+from brightcanvas.pipeline.building import plan_as_built
+from brightcanvas.pipeline.document import picture_facts
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.workshop.building import plan_as_built
-from brightcanvas.workshop.document import picture_facts
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

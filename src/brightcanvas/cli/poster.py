@@ -9,9 +9,9 @@ from brightcanvas.analysis.stills import StillWish
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import box, clip_text, weight
 from brightcanvas.reports.stills_sheet import weakest
+from brightcanvas.singles.poster import Chosen, choose_still
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Rect
-from brightcanvas.workshop.choosing import Chosen, choose_still
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

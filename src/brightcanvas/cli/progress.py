@@ -9,7 +9,7 @@ from typing import TextIO
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
 from brightcanvas.cli.streams import console_on
-from brightcanvas.workshop.building import Watcher
+from brightcanvas.pipeline.building import Watcher
 
 
 @contextmanager

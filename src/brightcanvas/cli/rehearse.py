@@ -19,7 +19,7 @@ from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.workshop.files import write_whole
+from brightcanvas.values.files import write_whole
 
 HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
 

@@ -16,12 +16,12 @@ from brightcanvas.delivery.headers import all_links, are_heavy
 from brightcanvas.delivery.stylesheet import position_text
 from brightcanvas.ledger.loads import BackdropLoad, load_of, told_screens
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
+from brightcanvas.pipeline.building import TRY_PAGE, Outcome
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import Verdict, worth_telling
 from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.picture_formats import FileFormat
-from brightcanvas.workshop.building import TRY_PAGE, Outcome
 
 MOST_BROKEN, MOST_NOTES = 8, 4
 """Lines of a summary: what is left out is told in number."""
@@ -57,6 +57,9 @@ def print_all(outcome: Outcome, console: Console) -> None:
 
 
 def _print_lacking(outcome: Outcome, console: Console) -> None:
+    if outcome.damaged:
+        results = "result was" if outcome.damaged == 1 else "results were"
+        console.print(f"{outcome.damaged} kept {results} damaged, and made again.")
     if outcome.lacking:
         console.print(
             f"{len(outcome.lacking)} files have no address in the list yet; once they are uploaded,"

@@ -12,8 +12,8 @@ from rich.table import Table
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
+from brightcanvas.singles.served import HostedFile, check_served, places_from, published
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.workshop.serving import HostedFile, check_served, places_from, published
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -6,9 +6,9 @@ import argparse
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.streams import Streams
+from brightcanvas.pipeline.building import plan_as_built
+from brightcanvas.pipeline.sheets import draw_sheets
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.workshop.building import plan_as_built
-from brightcanvas.workshop.sheets import draw_sheets
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

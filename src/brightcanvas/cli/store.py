@@ -6,9 +6,9 @@ import argparse
 
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
+from brightcanvas.pipeline.stamp import STORE_FOLDER, stamp_path
+from brightcanvas.pipeline.store import Store
 from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.workshop.stamp import STORE_FOLDER, stamp_path
-from brightcanvas.workshop.store import Store
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -10,10 +10,10 @@ from rich.table import Table
 from brightcanvas.cli.progress import watched
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import clip_text, weight
+from brightcanvas.singles.transcode import ClipTask, Transcoded, transcode
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 from brightcanvas.values.targets import LEVELS
-from brightcanvas.workshop.transcoding import ClipTask, Transcoded, transcode
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -10,12 +10,12 @@ from rich.table import Table
 from brightcanvas.cli.streams import Streams
 from brightcanvas.cli.words import weight
 from brightcanvas.reports.trials_sheet import draw_trials
+from brightcanvas.singles.trials import Trial, run_trials
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
-from brightcanvas.workshop.files import write_whole
-from brightcanvas.workshop.trials import Trial, run_trials
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

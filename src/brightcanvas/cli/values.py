@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from brightcanvas.rehearsal.lines import Line
     from brightcanvas.rehearsal.rehearsing import Device
+    from brightcanvas.values.workers import Workers
 
 
 def pixel_size(text: str) -> tuple[int, int]:
@@ -38,6 +39,16 @@ def subject(text: str) -> tuple[float, float, float, float]:
             "LEFT,TOP,RIGHT,BOTTOM: left before right, top above bottom"
         )
     return parts[0], parts[1], parts[2], parts[3]
+
+
+def workers(text: str) -> Workers:
+    """Read ``threads``, ``processes``, ``4`` or a scheduler's address."""
+    from brightcanvas.values.workers import parse_workers
+
+    try:
+        return parse_workers(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
 
 
 def colour(text: str) -> str:

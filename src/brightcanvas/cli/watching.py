@@ -7,8 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from brightcanvas.cli.streams import Streams
+from brightcanvas.pipeline.watching import Watched, sources_of, state_of
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
-from brightcanvas.workshop.watching import Watched, sources_of, state_of
 
 PAUSE = 0.15
 """Seconds between two looks at the files."""

@@ -7,7 +7,7 @@ from importlib.resources.abc import Traversable
 from pathlib import Path
 
 from brightcanvas.values.errors import BriefError
-from brightcanvas.workshop.files import write_whole
+from brightcanvas.values.files import write_whole
 
 BRIEF = "brief.toml"
 

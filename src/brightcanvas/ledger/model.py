@@ -12,6 +12,9 @@ from brightcanvas.values.colours import Colour
 from brightcanvas.values.legible import Scrim
 from brightcanvas.values.picture_formats import FileFormat
 
+LEDGER = "ledger.json"
+"""Its name, beside the published files."""
+
 
 @dataclass(frozen=True)
 class Asset:

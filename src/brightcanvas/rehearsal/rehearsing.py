@@ -10,7 +10,7 @@ from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, load
 from brightcanvas.rehearsal.headers import HeaderHint
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import Page
-from brightcanvas.rehearsal.timeline import Waterfall, course_of
+from brightcanvas.rehearsal.timeline import Waterfall, waterfall_of
 from brightcanvas.values.geometry import plain_number
 
 
@@ -97,8 +97,8 @@ def _one(
     over = tuple(
         Over(
             line,
-            course_of(hinted, size, line, protocol, habits),
-            course_of(plain, size, line, protocol, habits),
+            waterfall_of(hinted, size, line, protocol, habits),
+            waterfall_of(plain, size, line, protocol, habits),
         )
         for line in lines
     )

@@ -200,7 +200,7 @@ class _Run:
         self._done[one.fetch.url] = Timing(one.fetch, one.bytes, one.asked, one.begins, self.now)
 
 
-def course_of(
+def waterfall_of(
     load: PageLoad,
     size: Callable[[str], int | None],
     line: Line,

@@ -10,19 +10,20 @@ from pathlib import Path
 from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
+from brightcanvas.ledger.model import LEDGER
+from brightcanvas.pipeline.document import file_facts
+from brightcanvas.pipeline.publishing import publish
+from brightcanvas.pipeline.stamp import STORE_FOLDER
 from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.reports.drawing import draw_plate
 from brightcanvas.reports.framing_page import framing_page
 from brightcanvas.reports.plates import Plate, Spot, plates_of
+from brightcanvas.tasks.copy import copy_on, judge
+from brightcanvas.tasks.of_views import judged_task, source_of
 from brightcanvas.values.geometry import Point
 from brightcanvas.values.raster import Raster
-from brightcanvas.workshop.document import file_facts
-from brightcanvas.workshop.legibility import judge, judged_job, letters_of
-from brightcanvas.workshop.making import prepared, read_source
-from brightcanvas.workshop.publishing import LEDGER, publish
-from brightcanvas.workshop.stamp import STORE_FOLDER
 
 PAGE = "framing.html"
 
@@ -71,21 +72,18 @@ def _names(plates: list[Plate]) -> list[str]:
 
 
 def _read(picture: Picture) -> Raster:
-    source = read_source(picture.facts, picture.offer.poster_at or 0.0)
-    return prepared(source, picture.preparation)
+    return source_of(picture).read()
 
 
 def _find_spot(view: View, picture: Picture, source: Raster) -> Spot | None:
     """Where the copy is hardest to read, on the picture as it would be before encoding."""
-    letters = letters_of(view)
-    if letters is None:
+    copy = copy_on(view)
+    if copy is None:
         return None
-    job = judged_job(view, letters)
-    resized = resize(source, picture.cut.area, *job.size)
-    shipped = treated(resized, picture.tone, job.css_px)
-    judged = judge(view, picture, shipped, view.slot.behind or average_colour(shipped))
-    if judged is None:
-        return None
+    task = judged_task(view)
+    resized = resize(source, picture.cut.area, *task.size)
+    shipped = treated(resized, picture.tone, task.css_px)
+    judged = judge(copy, shipped, view.slot.behind or average_colour(shipped))
     return Spot(judged.aspect, Point(*judged.place), judged.lowest, judged.scrim)
 
 

@@ -14,9 +14,9 @@ from urllib.request import Request, urlopen
 
 from brightcanvas.formats.pasts import past_of
 from brightcanvas.formats.pictures import decode, explained_content
+from brightcanvas.ledger.model import LEDGER
 from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.values.errors import BriefError, SourceError
-from brightcanvas.workshop.publishing import LEDGER
 
 TIMEOUT = 20
 """Seconds to wait for a host."""

@@ -18,10 +18,10 @@ from brightcanvas.quality.metric import Viewing
 from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, WEBP
 from brightcanvas.quality.search import Study, searched
 from brightcanvas.quality.within import best_within
+from brightcanvas.tasks.pictures import WORTH
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import write_whole
 from brightcanvas.values.picture_formats import FileFormat
-from brightcanvas.workshop.files import write_whole
-from brightcanvas.workshop.making import WORTH
 
 WORTH_EXACT = 0.97
 """A file that would not get smaller than this share of itself is left alone."""

@@ -2,34 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
-from itertools import chain, islice
+from collections.abc import Iterator
+from itertools import chain
 
 from brightcanvas.analysis.legibility import BUSY_FROM
 from brightcanvas.delivery.hints import backdrop_hints
 from brightcanvas.delivery.pictures import picture_markup
 from brightcanvas.delivery.stylesheet import backdrop_rules
 from brightcanvas.ledger.model import Record
-from brightcanvas.plan.model import Plan, View
+from brightcanvas.pipeline.graph import Results
+from brightcanvas.pipeline.recording import Made
+from brightcanvas.plan.model import Plan
 from brightcanvas.promises import faithful, moving, readable, seamless
 from brightcanvas.promises.verdict import Verdict, forgiven
 from brightcanvas.rehearsal import one_fetch
+from brightcanvas.tasks.copy import letters_of
+from brightcanvas.tasks.of_views import seams_task
 from brightcanvas.values.targets import LEVELS
-from brightcanvas.workshop.jobs import Job, jobs_of
-from brightcanvas.workshop.legibility import Legibility, letters_of
-from brightcanvas.workshop.made import Result
 
 
-def check_made(
-    plan: Plan,
-    results: Mapping[Job, Result],
-    legibility: Mapping[View, Legibility],
-    record: Record,
-) -> Iterator[Verdict]:
+def check_made(plan: Plan, made: Made, record: Record) -> Iterator[Verdict]:
     """The verdicts, promise by promise."""
     found = chain(
-        _check_seams(plan, results),
-        _check_copy(plan, legibility),
+        _check_seams(plan, made.results),
+        _check_copy(plan, made),
         _check_likeness(record),
         _check_clips(record),
         _check_fetches(record),
@@ -37,21 +33,18 @@ def check_made(
     yield from found if plan.brief.is_strict else map(forgiven, found)
 
 
-def _check_seams(plan: Plan, results: Mapping[Job, Result]) -> Iterator[Verdict]:
+def _check_seams(plan: Plan, results: Results) -> Iterator[Verdict]:
     for one in plan.backdrops:
         for view in one.views:
-            for job in islice(jobs_of(view), 1):
-                seams = results[job].look.seams
-                if seams is None:
-                    continue
-                if verdict := seamless.check(one.backdrop.name, view, seams):
-                    yield verdict
+            task = seams_task(view)
+            if task and (verdict := seamless.check(one.backdrop.name, view, results[task])):
+                yield verdict
 
 
-def _check_copy(plan: Plan, judged: Mapping[View, Legibility]) -> Iterator[Verdict]:
+def _check_copy(plan: Plan, made: Made) -> Iterator[Verdict]:
     for one in plan.backdrops:
         for view in one.views:
-            found, letters = judged.get(view), letters_of(view)
+            found, letters = made.legibility(view), letters_of(view)
             if found and letters and view.picture:
                 names = one.backdrop.name, view.slot.breakpoint.full_name
                 yield readable.verdict(

@@ -9,11 +9,11 @@ from brightcanvas.analysis.stills import Marks, Still, StillWish, best_stills
 from brightcanvas.formats.clips import ClipFacts, read_facts, read_frame
 from brightcanvas.formats.survey import survey
 from brightcanvas.reports.stills_sheet import draw_stills
+from brightcanvas.singles.crop import check_output, format_of, lightest_file
 from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
-from brightcanvas.workshop.cropping import check_output, format_of, lightest_file
-from brightcanvas.workshop.files import write_whole
 
 SHOWN = 6
 

@@ -17,20 +17,29 @@ from brightcanvas.ledger.model import (
     Shipped,
     Shown,
 )
+from brightcanvas.pipeline.graph import Results
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.quality.clip_search import ClipFile
 from brightcanvas.quality.formats import worth_keeping
+from brightcanvas.tasks.copy import Legibility
+from brightcanvas.tasks.of_views import (
+    clip_tasks,
+    flashes_task,
+    judgement,
+    loop_task,
+    moving_judgement,
+    oldest_task,
+    picture_tasks,
+    size_tasks,
+)
+from brightcanvas.tasks.pictures import MadeFile, MakePicture
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.picture_formats import FileFormat
-from brightcanvas.workshop.jobs import Job, jobs_of, oldest_job, rung_jobs
-from brightcanvas.workshop.legibility import Legibility
-from brightcanvas.workshop.made import Made, Result
-from brightcanvas.workshop.moving import MadeClip
 
 WHITE = Colour(1, 1, 1)
 
 
-def settings_text(made: Made) -> str:
+def settings_text(made: MadeFile) -> str:
     """How a file was encoded, in a few words."""
     encoding = made.encoding
     if made.format is FileFormat.SVG:
@@ -82,20 +91,30 @@ def _worth_shipping(shipped: Sequence[Shipped], oldest: Asset) -> tuple[Shipped,
 SAME_SIZE = 0.97
 
 
+class Made:
+    """What was made for a plan, by its views."""
+
+    def __init__(self, plan: Plan, results: Results) -> None:
+        self.results = results
+        self._clips = clip_tasks(plan)
+
+    def clips(self, view: View) -> tuple[ClipFile, ...]:
+        """The files of the clip that plays there, if any; the newest format first."""
+        return tuple(self.results[task] for task in self._clips.get(view, ()))
+
+    def legibility(self, view: View) -> Legibility | None:
+        """How well its copy can be read, in every frame; None where nothing was to be judged."""
+        task = moving_judgement(view, self._clips.get(view, ())) or judgement(view)
+        return self.results[task] if task else None
+
+
 class Naming:
     """Gives every made file its published name, equal files the same one."""
 
-    def __init__(
-        self,
-        results: Mapping[Job, Result],
-        legibility: Mapping[View, Legibility],
-        clips: Mapping[View, MadeClip],
-        table: Mapping[str, str],
-    ) -> None:
-        self._results = results
+    def __init__(self, made: Made, table: Mapping[str, str]) -> None:
+        self._made = made
+        self._results = made.results
         self._table = table
-        self._legibility = legibility
-        self._clips = clips
         self._files: dict[str, bytes] = {}
         self._names: dict[str, str] = {}
 
@@ -107,7 +126,9 @@ class Naming:
         return Record(brief.title, addresses, backdrops, brief.layer), self._files
 
     def _backdrop(self, one: BackdropPlan) -> BackdropRecord:
-        averages = [self._results[job].average for view in one.views for job in jobs_of(view)]
+        averages = [
+            self._results[task].average for view in one.views for task in picture_tasks(view)
+        ]
         fallback = averages[-1] if averages else WHITE
         backdrop = one.backdrop
         return BackdropRecord(
@@ -123,30 +144,32 @@ class Naming:
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
         name = backdrop.name
-        jobs, oldest, shipped = rung_jobs(view), None, tuple[Shipped, ...]()
+        tasks, oldest, shipped = size_tasks(view), None, tuple[Shipped, ...]()
         if view.picture:
-            oldest = self._assets(name, oldest_job(view))[-1]
+            oldest = self._assets(name, oldest_task(view))[-1]
             made = [
-                Shipped(rung, self._assets(name, job))
-                for rung, job in zip(view.picture.rungs, jobs, strict=False)
+                Shipped(rung, self._assets(name, task))
+                for rung, task in zip(view.picture.rungs, tasks, strict=False)
             ]
             shipped = _worth_shipping(made, oldest)
-        average = self._results[jobs[0]].average if jobs else fallback
-        judged = self._legibility.get(view)
-        clip = self._clip(backdrop, self._clips.get(view))
+        average = self._results[tasks[0]].average if tasks else fallback
+        judged = self._made.legibility(view)
+        clip = self._clip(backdrop, view)
         scrim = judged.scrim if judged else None
         is_covered = bool(clip or backdrop.hosted or backdrop.is_element)
         behind = view.slot.behind or average
         return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
 
-    def _clip(self, backdrop: Backdrop, made: MadeClip | None) -> ClipShown | None:
-        if made is None or backdrop.clip is None:
+    def _clip(self, backdrop: Backdrop, view: View) -> ClipShown | None:
+        files, wish, picture = self._made.clips(view), backdrop.clip, view.picture
+        if not files or wish is None or picture is None:
             return None
-        assets = tuple(self._clip_asset(backdrop.name, one) for one in worth_publishing(made.files))
-        loop, found = made.loop, made.flashes
+        assets = tuple(self._clip_asset(backdrop.name, one) for one in worth_publishing(files))
+        loop = self._results[loop_task(picture, wish)]
+        found = self._results[flashes_task(picture, wish)]
         return ClipShown(
             assets=assets,
-            wish=backdrop.clip,
+            wish=wish,
             jump=loop.jump,
             fade=loop.fade,
             flashes=found.most,
@@ -175,12 +198,12 @@ class Naming:
             f"constant quality {made.encoding.quality}",
         )
 
-    def _assets(self, backdrop: str, job: Job) -> tuple[Asset, ...]:
+    def _assets(self, backdrop: str, task: MakePicture) -> tuple[Asset, ...]:
         return tuple(
-            self._asset(backdrop, made) for made in worth_keeping(self._results[job].files)
+            self._asset(backdrop, made) for made in worth_keeping(self._results[task].files)
         )
 
-    def _asset(self, backdrop: str, made: Made) -> Asset:
+    def _asset(self, backdrop: str, made: MadeFile) -> Asset:
         digest = hashlib.sha256(made.content).hexdigest()
         width, height = made.size
         ending = made.format.ending

@@ -23,31 +23,27 @@ from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import BESIDE
-from brightcanvas.ledger.model import Asset, BackdropRecord, Record, Shipped, Shown
-from brightcanvas.plan.model import BackdropPlan, Picture, Preparation, View
+from brightcanvas.ledger.model import LEDGER, Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.pipeline.building import plan_as_built, store_of
+from brightcanvas.pipeline.document import ledger_text
+from brightcanvas.pipeline.executors import Threads
+from brightcanvas.pipeline.graph import Pipeline
+from brightcanvas.pipeline.publishing import publish
+from brightcanvas.pipeline.recording import file_name
+from brightcanvas.pipeline.stills import with_stills
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.promises.checking import check_all
+from brightcanvas.tasks.copy import copy_on, judge
+from brightcanvas.tasks.of_views import source_of
+from brightcanvas.tasks.reduced import ReduceSource
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
-from brightcanvas.workshop.building import plan_as_built
-from brightcanvas.workshop.document import ledger_text
-from brightcanvas.workshop.jobs import identity_of
-from brightcanvas.workshop.legibility import judge
-from brightcanvas.workshop.making import prepared, read_source
-from brightcanvas.workshop.naming import file_name
-from brightcanvas.workshop.posters import with_posters
-from brightcanvas.workshop.publishing import LEDGER, publish
-from brightcanvas.workshop.stamp import STORE_FOLDER
-from brightcanvas.workshop.store import Store, key_of
-
-REDUCED = 1600
-"""Px across of the copy of a source that drafts are made of."""
 
 WIDEST = 1440
 """Px across of a draft's files, at most."""
 
-COPY = Encoding(FileFormat.JPEG, quality=92, draft=True, full_colour=True)
 QUICK = Encoding(FileFormat.JPEG, quality=70, draft=True)
 WHITE = Colour(1, 1, 1)
 
@@ -67,16 +63,18 @@ def draft(brief: Brief, limit: float) -> Draft:
     Raises:
         BrightCanvasError: nothing is written then.
     """
-    folder = brief.path.parent / STORE_FOLDER
-    drafter = _Drafter(Store(folder))
-    plan = with_posters(plan_as_built(brief, limit), drafter.store)
+    with Threads() as threads:
+        pipeline = Pipeline(store_of(brief), threads)
+        plan = with_stills(plan_as_built(brief, limit), pipeline)
+        drafter = _Drafter(plan, pipeline)
     record = Record(
         brief.title, BESIDE, tuple(drafter.backdrop(one) for one in plan.backdrops), brief.layer
     )
     files = drafter.files | _rules(record)
     ledger = ledger_text(record, check_all(plan), files, is_draft=True)
     output = folder_of(brief)
-    publish(output, files | {LEDGER: ledger.encode()}, folder / "drafting.json")
+    journal = pipeline.store.folder / "drafting.json"
+    publish(output, files | {LEDGER: ledger.encode()}, journal)
     return Draft(output, output / TRY_PAGE, ledger)
 
 
@@ -101,9 +99,10 @@ def _rules(record: Record) -> dict[str, bytes]:
 class _Drafter:
     """Makes the files of one draft."""
 
-    def __init__(self, store: Store) -> None:
-        self.store = store
-        self._copies: dict[str, Raster] = {}
+    def __init__(self, plan: Plan, pipeline: Pipeline) -> None:
+        pictures = [view.picture for view in plan.views if view.picture]
+        self._reduced = pipeline.run(ReduceSource(source_of(one)) for one in pictures)
+        self._copies: dict[ReduceSource, Raster] = {}
         self.files: dict[str, bytes] = {}
 
     def backdrop(self, one: BackdropPlan) -> BackdropRecord:
@@ -121,7 +120,8 @@ class _Drafter:
             return Shown(view, view.slot.behind or WHITE, None, ())
         pixels = self._pixels(picture)
         behind = view.slot.behind or average_colour(pixels)
-        judged = judge(view, picture, pixels, behind)
+        copy = copy_on(view)
+        judged = judge(copy, pixels, behind) if copy else None
         asset = self._asset(name, pixels)
         rung = Rung(asset.width, asset.height, 1, 1.0)
         scrim = judged.scrim if judged else None
@@ -154,28 +154,8 @@ class _Drafter:
         return treated(resize(copy, inside, across, down), picture.tone, across / picture.drawn)
 
     def _copy(self, picture: Picture) -> Raster:
-        """The reduced copy of a prepared source, made when it is first seen."""
-        second = picture.offer.poster_at or 0.0
-        key = key_of(work="copy", **identity_of(picture.facts, second, picture.preparation))
-        if key not in self._copies:
-            kept = self.store.find(key)
-            if kept is None:
-                kept = encode(_reduced(picture, second), _copy_encoding(picture))
-                self.store.keep(key, kept)
-            self._copies[key] = decode(kept)
-        return self._copies[key]
-
-
-def _copy_encoding(picture: Picture) -> Encoding:
-    has_alpha = picture.facts.has_alpha
-    return Encoding(FileFormat.WEBP, lossless=True) if has_alpha else COPY
-
-
-def _reduced(picture: Picture, second: float) -> Raster:
-    across = REDUCED if picture.preparation == Preparation() else None
-    source = prepared(read_source(picture.facts, second, across), picture.preparation)
-    width, height = source.size.rounded
-    if width <= REDUCED:
-        return source
-    down = max(1, round(height * REDUCED / width))
-    return resize(source, Rect(0, 0, width, height), REDUCED, down)
+        """The reduced copy of a prepared source, decoded once."""
+        task = ReduceSource(source_of(picture))
+        if task not in self._copies:
+            self._copies[task] = decode(self._reduced[task])
+        return self._copies[task]

@@ -16,11 +16,11 @@ from brightcanvas.quality.lightest import Wanted, is_photograph, search
 from brightcanvas.quality.metric import Viewing
 from brightcanvas.quality.search import Study
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.workshop.files import write_whole
 
 _BY_ENDING = {
     "jpg": FileFormat.JPEG,

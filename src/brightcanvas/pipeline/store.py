@@ -1,24 +1,16 @@
-"""The store: results of slow work, found again by what they were made from.
+"""The store: results of slow work, found again by the keys of their tasks.
 
-A key is the hash of everything that decides the result: the source's bytes, the
-parameters, the version of our own code's results and of the codec. So nothing in the store
-ever gets stale, and a second run with nothing changed finds all of it. Each entry begins with the
-digest of its content: one that was damaged counts as lost, and is made again.
+Each entry begins with the digest of its key and content: one that was damaged, cut or exchanged
+counts as lost, and is made again.
 """
 
 from __future__ import annotations
 
 import hashlib
-import json
 import os
 from pathlib import Path
-from typing import Any
 
-from brightcanvas.workshop.files import write_whole
-
-RESULTS_VERSION = 9
-"""Raised whenever our own code gives other pixels or other bytes for the same parameters."""
-
+from brightcanvas.values.files import write_whole
 
 DIGEST = hashlib.sha256().digest_size
 """Bytes of the digest before each entry's content."""
@@ -30,6 +22,8 @@ class Store:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
         self._used: set[str] = set()
+        self.damaged = 0
+        """Entries that were found damaged, so far."""
 
     def find(self, key: str) -> bytes | None:
         """The result kept under ``key``, if there is one, whole; it counts as used now."""
@@ -41,7 +35,10 @@ class Store:
         except OSError:
             return None
         digest, content = entry[:DIGEST], entry[DIGEST:]
-        return content if digest == _digest_of(key, content) else None
+        if digest == _digest_of(key, content):
+            return content
+        self.damaged += 1
+        return None
 
     def keep(self, key: str, content: bytes) -> None:
         """Keep a result."""
@@ -81,9 +78,3 @@ class Store:
 def _digest_of(key: str, content: bytes) -> bytes:
     """Of the key too: an entry under another one's name is as bad as a damaged one."""
     return hashlib.sha256(key.encode() + content).digest()
-
-
-def key_of(**parts: Any) -> str:  # noqa: ANN401 - anything that JSON can hold
-    """The key of a result that is decided by ``parts``."""
-    text = json.dumps({"results": RESULTS_VERSION, **parts}, sort_keys=True)
-    return hashlib.sha256(text.encode()).hexdigest()

@@ -8,10 +8,9 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 
+from brightcanvas.ledger.model import LEDGER
 from brightcanvas.values.errors import BriefError, MachineError
-from brightcanvas.workshop.files import ASIDE, write_whole
-
-LEDGER = "ledger.json"
+from brightcanvas.values.files import ASIDE, write_whole
 
 PATIENCE = 120.0
 """Seconds to wait for another run that is publishing."""

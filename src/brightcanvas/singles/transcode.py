@@ -8,7 +8,7 @@ from pathlib import Path
 
 from brightcanvas.analysis.flashes import Flashes, flashes_of
 from brightcanvas.analysis.loops import Loop, Reduced, chosen_loop, reduced, usual_step
-from brightcanvas.analysis.timing import course_of, published_size
+from brightcanvas.analysis.timing import published_size, timing_of
 from brightcanvas.formats.clips import ClipFacts, read_facts
 from brightcanvas.formats.moments import FrameReading
 from brightcanvas.formats.survey import survey
@@ -16,8 +16,8 @@ from brightcanvas.quality.clip_search import ClipFile, ClipOrder, lightest_clips
 from brightcanvas.quality.metric import Viewing
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect, plain_number
-from brightcanvas.workshop.files import write_whole
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
             f" {plain_number(round(facts.seconds, 2))} s long."
         )
     loop = chosen_loop(stretch, task.seam, is_round=task.is_round)
-    course = course_of(loop, facts, task.speed, task.most_rate)
+    course = timing_of(loop, facts, task.speed, task.most_rate)
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
     reading = FrameReading(size=size, area=Rect(0, 0, width, height), planar=True)

@@ -10,17 +10,19 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from brightcanvas.brief.model import Breakpoint, Budget
+from brightcanvas.pipeline.graph import Pipeline, Results
+from brightcanvas.pipeline.recording import worth_publishing
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.tasks.of_views import clip_tasks, picture_tasks, size_tasks, task_for
+from brightcanvas.tasks.pictures import MakePicture
 from brightcanvas.values.geometry import Orientation, Rect, Size, plain_number
 from brightcanvas.values.targets import LEVELS, LOWEST_LEVEL
 from brightcanvas.values.tones import Tone
-from brightcanvas.workshop.jobs import Job, job_for, rung_jobs
-from brightcanvas.workshop.made import Result
 
 ROUNDS = 4
 """How often scores are brought down before a budget is given up."""
@@ -36,12 +38,8 @@ CLOSER = 0.7
 
 NAME = "budget"
 
-Results = Mapping[Job, Result]
 Clips = Mapping[tuple[str, str], int]
 """Bytes of the clip that plays, by backdrop and breakpoint."""
-
-Make = Callable[[Plan], Results]
-MakeOne = Callable[[Job], Result]
 
 
 @dataclass(frozen=True)
@@ -51,25 +49,42 @@ class ScreenLoad:
     bytes: int
     viewport: Size
     density: float
-    shares: tuple[tuple[View, Job, int], ...]
-    """Its pictures: the view, the job of its rung, the bytes."""
+    shares: tuple[tuple[View, MakePicture, int], ...]
+    """Its pictures: the view, the task of its rung, the bytes."""
     clips: int
     """Bytes of its clips, which count too."""
 
 
-def within_budgets(plan: Plan, results: Results, clips: Clips, make: Make) -> tuple[Plan, Results]:
-    """The plan with scores brought down until every budget holds, as far as that goes."""
+def within_budgets(plan: Plan, pipeline: Pipeline) -> Plan:
+    """The plan with scores brought down until every budget holds, as far as that goes.
+
+    All that the plan needs was made; of lowered ones the pictures are made here.
+    """
+    clips = _playing(plan, pipeline.results)
     for _ in range(ROUNDS):
         lowered = plan
         for budget in plan.brief.budgets:
-            load = worst_load(plan, results, clips, budget)
+            load = worst_load(plan, pipeline.results, clips, budget)
             if load and load.clips < budget.most < load.bytes:
                 lowered = _lowered(lowered, load, budget)
         if lowered == plan:
             break
         plan = lowered
-        results = make(plan)
-    return plan, results
+        pipeline.run(task for view in plan.views for task in picture_tasks(view))
+    return plan
+
+
+def _playing(plan: Plan, results: Results) -> Clips:
+    """Bytes of the clips that play, as browsers that know the newest format fetch them."""
+    clips = clip_tasks(plan)
+    return {
+        (one.backdrop.name, view.slot.breakpoint.name): len(
+            worth_publishing([results[task] for task in clips[view]])[0].content
+        )
+        for one in plan.backdrops
+        for view in one.views
+        if clips.get(view)
+    }
 
 
 def _lowered(plan: Plan, load: ScreenLoad, budget: Budget) -> Plan:
@@ -166,15 +181,16 @@ def _densities(most: float | None) -> list[float]:
 
 def _shares(
     views: Sequence[View], results: Results, viewport: Size, density: float
-) -> Iterator[tuple[View, Job, int]]:
+) -> Iterator[tuple[View, MakePicture, int]]:
     for view in views:
         if view.picture and _is_in(viewport, view.slot.breakpoint):
-            job = job_for(view, density)
-            yield view, job, results[job].files[0].bytes
+            task = task_for(view, density)
+            yield view, task, results[task].files[0].bytes
 
 
-def check(plan: Plan, results: Results, clips: Clips, make_one: MakeOne) -> Iterator[Verdict]:
+def check(plan: Plan, pipeline: Pipeline) -> Iterator[Verdict]:
     """The verdict on each budget; one that can't be held comes with what would help."""
+    results, clips = pipeline.results, _playing(plan, pipeline.results)
     for budget in plan.brief.budgets:
         load = worst_load(plan, results, clips, budget)
         if load is None:
@@ -186,7 +202,7 @@ def check(plan: Plan, results: Results, clips: Clips, make_one: MakeOne) -> Iter
         lowest = min(view.slot.target for view, _, _ in load.shares)
         if any(view.slot.target < LEVELS[view.slot.quality] for view, _, _ in load.shares):
             says += f"; scores brought down to {lowest:.3f} for it"
-        remedy = "" if holds else "; ".join(_offers(load, make_one))
+        remedy = "" if holds else "; ".join(_offers(load, pipeline))
         yield Verdict(
             NAME,
             budget.backdrop or "all backdrops",
@@ -206,42 +222,44 @@ def _kilobytes(amount: int) -> str:
     return f"{amount / 1000:.1f} kB"
 
 
-def _offers(load: ScreenLoad, make_one: MakeOne) -> Iterator[str]:
+def _offers(load: ScreenLoad, pipeline: Pipeline) -> Iterator[str]:
     """Ways to fewer bytes, tried on the heaviest picture of the screen."""
     if load.clips:
         yield "give [backdrop.clip] a 'most', or the backdrop moving = false here"
-    view, job, share = max(load.shares, key=lambda entry: entry[2])
+    view, task, share = max(load.shares, key=lambda entry: entry[2])
     assert view.picture is not None
     rest = load.bytes - share
 
-    def total(other: Job) -> str:
-        made = make_one(other).files[0].bytes
+    def total(other: MakePicture) -> str:
+        made = pipeline.run([other])[other].files[0].bytes
         return _kilobytes(rest + made)
 
     name = view.picture.facts.path.name
-    yield f"for {name}: tone = {{ soften = 3 }} makes it {total(_toned(view, job, soften=3.0))}"
-    yield f"tone = {{ darken = 0.4 }} {total(_toned(view, job, darken=0.4))}"
-    smaller = [one for one in rung_jobs(view) if one.size[0] < job.size[0]]
+    yield f"for {name}: tone = {{ soften = 3 }} makes it {total(_toned(view, task, soften=3.0))}"
+    yield f"tone = {{ darken = 0.4 }} {total(_toned(view, task, darken=0.4))}"
+    smaller = [one for one in size_tasks(view) if one.width < task.width]
     if smaller:
-        factor = smaller[-1].size[0] / job.size[0]
+        factor = smaller[-1].width / task.width
         densest = plain_number(round(load.density * factor, 2))
         yield f"screens served up to {densest}x instead of {load.density:g}x {total(smaller[-1])}"
-    yield f"a closer cut, of half of it, {total(_closer(job))}"
+    yield f"a closer cut, of half of it, {total(_closer(task))}"
 
 
-def _closer(job: Job) -> Job:
+def _closer(task: MakePicture) -> MakePicture:
     """The middle half of the cut, drawn as large as the whole was."""
-    area = job.area
+    area = task.area
     across, down = area.width * (1 - CLOSER) / 2, area.height * (1 - CLOSER) / 2
     inner = Rect(area.left + across, area.top + down, area.right - across, area.bottom - down)
-    return replace(job, area=inner)
+    return replace(task, area=inner)
 
 
-def _toned(view: View, job: Job, *, soften: float = 0.0, darken: float = 0.0) -> Job:
+def _toned(
+    view: View, task: MakePicture, *, soften: float = 0.0, darken: float = 0.0
+) -> MakePicture:
     assert view.picture is not None
     tone: Tone = replace(
-        job.tone,
-        soften=max(job.tone.soften, soften),
-        darken=max(job.tone.darken, darken),
+        task.tone,
+        soften=max(task.tone.soften, soften),
+        darken=max(task.tone.darken, darken),
     )
-    return replace(job, tone=tone, css_px=job.size[0] / view.picture.drawn)
+    return replace(task, tone=tone, css_px=task.width / view.picture.drawn)

@@ -1,0 +1,274 @@
+"""One whole build: plan, make, write the rules, check the promises, publish."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from brightcanvas.analysis.saliency import Suggestion
+from brightcanvas.brief.model import Brief, Offer, PageWish, Slot
+from brightcanvas.delivery.headers import SHEET, all_links, early_links, header_lines
+from brightcanvas.delivery.hints import hints
+from brightcanvas.delivery.markup import markup
+from brightcanvas.delivery.moving import moving_script
+from brightcanvas.delivery.page import try_page
+from brightcanvas.delivery.paste import paste_page
+from brightcanvas.delivery.stylesheet import stylesheet
+from brightcanvas.formats.survey import DEFAULT_LIMIT
+from brightcanvas.framing.weights import UNTRIED, Tried
+from brightcanvas.ledger.model import LEDGER, Record
+from brightcanvas.pipeline.budgets import check as check_budgets
+from brightcanvas.pipeline.budgets import within_budgets
+from brightcanvas.pipeline.document import ledger_text
+from brightcanvas.pipeline.executors import Executor, Here
+from brightcanvas.pipeline.graph import Pipeline, Results
+from brightcanvas.pipeline.publishing import publish
+from brightcanvas.pipeline.recording import Made, Naming
+from brightcanvas.pipeline.scrims import with_baked_scrims
+from brightcanvas.pipeline.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
+from brightcanvas.pipeline.stills import with_stills
+from brightcanvas.pipeline.store import Store
+from brightcanvas.pipeline.verdicts import check_made
+from brightcanvas.pipeline.workers import executor_for
+from brightcanvas.plan.model import Plan, View
+from brightcanvas.plan.planning import Facts, facts_of, plan_with
+from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.singles.served import places_from
+from brightcanvas.tasks.clips import MakeClip
+from brightcanvas.tasks.of_views import (
+    clip_tasks,
+    flashes_task,
+    judgement,
+    loop_task,
+    moving_judgement,
+    picture_tasks,
+    seams_task,
+    suggestion_task,
+)
+from brightcanvas.tasks.task import AnyTask, Task
+from brightcanvas.tasks.weighing import trials_of
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import write_whole
+
+TRY_PAGE = "try-it.html"
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a build came to."""
+
+    plan: Plan
+    record: Record
+    verdicts: tuple[Verdict, ...]
+    published: Mapping[str, str]
+    """Every published file by its name, with SHA-256 in hex."""
+    suggestions: tuple[tuple[str, Suggestion], ...]
+    """For backdrops that are cut round no named subject: the backdrop, and a suggested one."""
+    ledger: str
+    """The text of ``ledger.json``."""
+    lacking: tuple[str, ...] = ()
+    """Files that the brief's table has no address for."""
+    damaged: int = 0
+    """Results in the store that were damaged, and were made again."""
+
+    @property
+    def holds(self) -> bool:
+        """Whether every promise holds."""
+        return all(verdict.holds for verdict in self.verdicts)
+
+
+@dataclass(frozen=True)
+class Watcher:
+    """Whom a build tells how far it is."""
+
+    starts: Callable[[int], None] = lambda count: None  # noqa: ARG005
+    """Called once with the number of files to come."""
+    done: Callable[[str], None] = lambda name: None  # noqa: ARG005
+    """Called after each of them with what it was; from several threads."""
+
+
+def build(
+    brief: Brief,
+    limit: float = DEFAULT_LIMIT,
+    watcher: Watcher | None = None,
+    executor: Executor | None = None,
+) -> Outcome:
+    """Make and publish everything that a brief asks for.
+
+    Args:
+        brief: as loaded.
+        limit: most megapixels of a source.
+        watcher: told about the progress.
+        executor: who carries the tasks out; None: those that the brief names.
+
+    Raises:
+        BrightCanvasError: nothing is published then.
+    """
+    watcher, store = watcher or Watcher(), store_of(brief)
+    table = _address_table(brief)
+    hired = executor or executor_for(brief.workers)
+    try:
+        pipeline = Pipeline(store, hired, watcher.done)
+        plan = whole_plan(brief, limit, pipeline)
+        watcher.starts(sum(1 for task in dict.fromkeys(tasks_of(plan)) if task.label))
+        outcome = _published(*_within_budgets(plan, pipeline), pipeline, table)
+    finally:
+        if executor is None:
+            hired.close()
+    store.trim(brief.room)
+    return outcome
+
+
+def store_of(brief: Brief) -> Store:
+    """The store beside a brief."""
+    return Store(brief.path.parent / STORE_FOLDER)
+
+
+def whole_plan(brief: Brief, limit: float, pipeline: Pipeline) -> Plan:
+    """The plan of a brief by what its sources weigh, with its stills and scrims chosen."""
+    facts = facts_of(brief, limit)
+    weighed = pipeline.run(_trials(brief, facts))
+    plan = plan_with(brief, facts, lambda s, o: weighed[trials_of(s, o, facts[o.source])])
+    return with_baked_scrims(with_stills(plan, pipeline), pipeline)
+
+
+def _trials(brief: Brief, facts: Facts) -> Iterator[Task[Tried]]:
+    slots = (slot for one in brief.backdrops for slot in one.slots)
+    return (trials_of(slot, offer, facts[offer.source]) for slot in slots for offer in slot.offers)
+
+
+def plan_as_built(brief: Brief, limit: float) -> Plan:
+    """The plan as a build would have it, as far as that is known without looking at pixels."""
+    facts, kept = facts_of(brief, limit), Pipeline(store_of(brief), Here())
+
+    def known(slot: Slot, offer: Offer) -> Tried:
+        return kept.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
+
+    return plan_with(brief, facts, known)
+
+
+def tasks_of(plan: Plan) -> Iterator[AnyTask]:
+    """Everything that a plan needs made and judged."""
+    clips = clip_tasks(plan)
+    for one in plan.backdrops:
+        for view in one.views:
+            yield from picture_tasks(view)
+            yield from clips.get(view, ())
+            yield from filter(None, _looks(view, clips.get(view, ())))
+            if view in clips and one.backdrop.clip and view.picture:
+                yield loop_task(view.picture, one.backdrop.clip)
+                yield flashes_task(view.picture, one.backdrop.clip)
+
+
+def _looks(view: View, clips: tuple[MakeClip, ...]) -> Iterator[AnyTask | None]:
+    yield judgement(view)
+    yield moving_judgement(view, clips)
+    yield seams_task(view)
+    yield suggestion_task(view)
+
+
+def _within_budgets(plan: Plan, pipeline: Pipeline) -> tuple[Plan, Results]:
+    """The plan with scores brought down until budgets hold, and all that was made for it."""
+    pipeline.run(tasks_of(plan))
+    plan = within_budgets(plan, pipeline)
+    return plan, pipeline.run(tasks_of(plan))
+
+
+def _published(
+    plan: Plan, results: Results, pipeline: Pipeline, table: Mapping[str, str]
+) -> Outcome:
+    brief, made = plan.brief, Made(plan, results)
+    record, files = Naming(made, table).record(plan)
+    lacking = record.addresses.lacking(sorted(files))
+    files |= rule_files(record, brief.pages, lacking)
+    verdicts = (
+        *check_all(plan),
+        *check_made(plan, made, record),
+        *check_budgets(plan, pipeline),
+    )
+    ledger = ledger_text(record, verdicts, files)
+    published = files | {LEDGER: ledger.encode()}
+    publish(brief.output, published, pipeline.store.folder / "publishing.json")
+    digests = {name: hashlib.sha256(content).hexdigest() for name, content in published.items()}
+    suggestions = tuple(_suggestions(plan, results).items())
+    return Outcome(
+        plan, record, verdicts, digests, suggestions, ledger, lacking, pipeline.store.damaged
+    )
+
+
+def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:
+    found: dict[str, Suggestion] = {}
+    for one in plan.backdrops:
+        for view in reversed(one.views):
+            task = suggestion_task(view)
+            if task and (suggestion := results[task]):
+                found.setdefault(one.backdrop.name, suggestion)
+    return found
+
+
+def remember(
+    outcome: Outcome, status: int, texts: Mapping[str, str], limit: float, began: int
+) -> None:
+    """Leave a stamp, so that a next run with nothing changed has nothing to do.
+
+    Args:
+        outcome: of the build.
+        status: that it ended with.
+        texts: what was told, by the kind of terminal.
+        limit: most megapixels of a source.
+        began: when it began, nanoseconds since 1970.
+    """
+    brief = outcome.plan.brief
+    facts = {view.picture.facts for view in outcome.plan.views if view.picture}
+    files = {one.path.resolve(): one.digest for one in facts}
+    files |= {brief.output.resolve() / name: digest for name, digest in outcome.published.items()}
+    files[brief.path.resolve()] = brief.digest
+    if brief.address_table:
+        files[brief.address_table.resolve()] = _digest(brief.address_table)
+    text = stamp_text(files, began, {"limit": limit}, Remembered(status, texts))
+    write_whole(stamp_path(brief.path), text.encode())
+
+
+def _digest(path: Path) -> str:
+    return hashlib.sha256(path.read_bytes()).hexdigest()
+
+
+def _address_table(brief: Brief) -> Mapping[str, str]:
+    """URLs by file name, as the brief's list has them."""
+    if brief.address_table is None:
+        return {}
+    if brief.address_table.is_dir():
+        raise BriefError(f"{brief.address_table} is a folder; a list of files and URLs is wanted")
+    table = places_from(brief.address_table, ())
+    for name, url in table.items():
+        scheme = urlsplit(url).scheme
+        if scheme not in ("", "http", "https") or any(ord(one) < 33 for one in url):
+            raise BriefError(f"{brief.address_table}: {url!r}, for {name}, is no web address")
+    return table
+
+
+def rule_files(
+    record: Record, pages: Sequence[PageWish], lacking: Sequence[str]
+) -> dict[str, bytes]:
+    """The style sheet, the hints, the markup, and the pages to try and to paste them."""
+    addresses = record.addresses
+    texts = {"moving.js": moving_script()} if record.moves else {}
+    texts |= {
+        SHEET: stylesheet(record, addresses),
+        "head.html": hints(record, addresses),
+        "headers.txt": header_lines(all_links(record)),
+        "early-hints.txt": header_lines(list(early_links(record))),
+        "markup.html": "\n".join(markup(one, addresses) for one in record.backdrops),
+        "paste.html": paste_page(record, lacking),
+        TRY_PAGE: try_page(record),
+    }
+    for page in pages:
+        own = replace(
+            record, backdrops=tuple(one for one in record.backdrops if one.name in page.backdrops)
+        )
+        texts[f"head-{page.name}.html"] = hints(own, addresses)
+    return {name: text.encode() for name, text in texts.items()}

@@ -1,0 +1,1 @@
+"""One file at a time, without a brief: cropped, compressed, transcoded, tried, compared."""

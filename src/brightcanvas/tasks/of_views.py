@@ -1,0 +1,270 @@
+"""The tasks of a plan's views: what has to be made, chosen and judged for each."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping
+
+from brightcanvas.analysis.legibility import steps_across
+from brightcanvas.analysis.stills import StillWish
+from brightcanvas.analysis.timing import published_size
+from brightcanvas.brief.model import ClipWish, Slot
+from brightcanvas.framing.sizes import Rung, rung_for
+from brightcanvas.framing.weights import Fitting
+from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.quality.lightest import Care, Wanted
+from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.rate_curves import AVIF, JPEGS
+from brightcanvas.tasks.clips import ChooseLoop, CountFlashes, MakeClip
+from brightcanvas.tasks.copy import JudgeCopy, JudgeMovingCopy, copy_on
+from brightcanvas.tasks.looking import MeasureSeams, SuggestSubject, TellContent
+from brightcanvas.tasks.pictures import MakePicture
+from brightcanvas.tasks.sources import PreparedSource, Source
+from brightcanvas.tasks.stills import ChooseStills
+from brightcanvas.tasks.weighing import veil_of
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import Rect, Size, plain_number
+from brightcanvas.values.picture_formats import FileFormat
+
+RARE, FREQUENT = 0.028, 0.2
+"""Files that fewer of all visits load are found and encoded in less time; those that more load are
+brought nearer to their target."""
+
+OLD_DENSITY = 1.5
+"""Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
+
+
+def source_of(picture: Picture) -> PreparedSource:
+    """The prepared source that a picture is cut from."""
+    return PreparedSource.of(picture.facts, picture.offer.poster_at, picture.preparation)
+
+
+def picture_tasks(view: View) -> Iterator[MakePicture]:
+    """Everything that a view needs made: its sizes, and the one for browsers of any age."""
+    if view.picture is not None:
+        yield from dict.fromkeys((*size_tasks(view), oldest_task(view)))
+
+
+def size_tasks(view: View) -> list[MakePicture]:
+    """One task for each size of a view, in the newer formats.
+
+    Where next to nobody is, the file for browsers of any age serves all of them.
+    """
+    if view.picture is None:
+        return []
+    picture, formats = view.picture.files_of, view.slot.formats
+    if not picture.demand.usual:
+        return [oldest_task(view)]
+    return [
+        _task(view, picture, rung, formats[:-1] or formats, _care_for(picture, rung))
+        for rung in picture.rungs
+    ]
+
+
+def oldest_task(view: View) -> MakePicture:
+    """The one file that browsers of any age can show: old ones sit in old, plain screens."""
+    assert view.picture is not None
+    picture, formats = view.picture.files_of, view.slot.formats
+    rung = picture.rungs[0]
+    if len(formats) == 1:
+        return _task(view, picture, rung, formats, _care_for(picture, rung))
+    less = 1.0 if view.slot.one_to_one else min(1.0, OLD_DENSITY / rung.density)
+    width = max(1, math.ceil(rung.width * less))
+    height = max(1, round(width / picture.demand.cut.aspect))
+    density = round(rung.density * width / rung.width, 4)
+    return _task(view, picture, Rung(width, height, 1, density), formats[-1:], Care.LITTLE)
+
+
+def task_for(view: View, density: float) -> MakePicture:
+    """The task whose files a screen of a density loads, in a browser that knows them."""
+    assert view.picture is not None
+    tasks, rungs = size_tasks(view), view.picture.rungs
+    return tasks[min(rungs.index(rung_for(rungs, density)), len(tasks) - 1)]
+
+
+def _share_of(picture: Picture, rung: Rung) -> float:
+    return sum(
+        one.share for one in picture.demand.usual if rung_for(picture.rungs, one.density) == rung
+    )
+
+
+def _task(
+    view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...], care: Care
+) -> MakePicture:
+    slot, source = view.slot, source_of(picture)
+    return MakePicture(
+        source=source,
+        content=TellContent(source),
+        area=picture.cut.area,
+        width=rung.width,
+        height=rung.height,
+        viewing=Viewing(rung.density, veil_of(slot.scrim)),
+        wanted=Wanted(slot.target, formats, care, *_fitted(slot, picture, rung, formats)),
+        tone=picture.tone,
+        css_px=rung.density if picture.tone.soften else 1.0,
+    )
+
+
+def _care_for(picture: Picture, rung: Rung) -> Care:
+    """By how many people load a size."""
+    share = _share_of(picture, rung)
+    return Care.MUCH if share >= FREQUENT else Care.LITTLE if share < RARE else Care.USUAL
+
+
+def _fitted(
+    slot: Slot, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]
+) -> tuple[tuple[tuple[str, float], ...], float]:
+    """Where the curves of the formats are looked for, and the share of the px that files have."""
+    found: dict[str, Fitting] = {}
+    for ladder in (AVIF, *JPEGS):
+        if ladder.settings.format in formats:
+            fitting = picture.tried.fitting(ladder.name, rung.density)
+            if fitting:
+                found[ladder.name] = fitting
+    lifts = tuple((name, round(one.lift, 1)) for name, one in found.items())
+    if slot.one_to_one or not found:
+        return lifts, 1.0
+    return lifts, max(one.shrink for one in found.values())
+
+
+def judgement(view: View) -> JudgeCopy | None:
+    """How well a view's copy can be read; None where nothing is to be judged."""
+    copy = copy_on(view)
+    return JudgeCopy(copy, judged_task(view), view.slot.behind) if copy else None
+
+
+def judged_task(view: View) -> MakePicture:
+    """What a view is judged by: the smallest size that shows all that strokes are seen against.
+
+    What compression has left shows most in the smallest, and still finer detail is averaged over
+    a stroke anyway. The view has copy.
+    """
+    copy, tasks = copy_on(view), size_tasks(view)
+    assert copy is not None
+    needed = steps_across(copy.drawn, copy.letters)
+    return next((task for task in tasks if task.width >= needed), tasks[-1])
+
+
+def moving_judgement(view: View, clips: tuple[MakeClip, ...]) -> JudgeMovingCopy | None:
+    """How well its copy can be read over all frames; by the newest format."""
+    still = judgement(view)
+    return JudgeMovingCopy(still, clips[0]) if still and clips else None
+
+
+def seams_task(view: View) -> MeasureSeams | None:
+    """Of what is repeated."""
+    picture = view.picture
+    if picture is None or view.slot.repeat == "no-repeat":
+        return None
+    return MeasureSeams(source_of(picture))
+
+
+def suggestion_task(view: View) -> SuggestSubject | None:
+    """Where something is cut off, and no subject is named."""
+    picture = view.picture
+    if picture is None or not picture.order or picture.subjects:
+        return None
+    return SuggestSubject(source_of(picture))
+
+
+def stills_task(picture: Picture) -> ChooseStills:
+    """The best stills of a clip, for what lies above them."""
+    return ChooseStills(Source.of(picture.facts), _still_wish(picture))
+
+
+def _still_wish(picture: Picture) -> StillWish:
+    """Where the copy lies in the middle of the windows, in fractions of the frame."""
+    size, copy = picture.size, picture.copy
+    inverse = Size(1 / size.width, 1 / size.height)
+    subjects = tuple(one.scaled(inverse) for one in picture.subjects)
+    if copy is None:
+        return StillWish(None, subjects)
+    aspects = picture.stage.aspects
+    seen = picture.cut.seen_at((aspects.low * aspects.high) ** 0.5)
+    box = Rect(
+        (seen.left + copy.left * seen.width) / size.width,
+        (seen.top + copy.top * seen.height) / size.height,
+        (seen.left + copy.right * seen.width) / size.width,
+        (seen.top + copy.bottom * seen.height) / size.height,
+    )
+    return StillWish(_inside(box), subjects)
+
+
+def _inside(box: Rect) -> Rect:
+    left, top = min(max(box.left, 0.0), 0.99), min(max(box.top, 0.0), 0.99)
+    return Rect(left, top, min(max(box.right, left), 1.0), min(max(box.bottom, top), 1.0))
+
+
+def loop_task(picture: Picture, wish: ClipWish) -> ChooseLoop:
+    """The stretch of a source that is played.
+
+    Raises:
+        SourceError: it begins after the clip's end.
+    """
+    seconds = picture.facts.seconds or 0.0
+    if wish.begin >= seconds:
+        raise SourceError(
+            f"{picture.facts.path}: begin = {plain_number(wish.begin)}, but the clip is only"
+            f" {plain_number(round(seconds, 2))} s long."
+        )
+    end = wish.end if wish.end is not None else seconds
+    return ChooseLoop(Source.of(picture.facts), wish.begin, end, wish.seam, wish.is_round)
+
+
+def flashes_task(picture: Picture, wish: ClipWish) -> CountFlashes:
+    """Of the stretch that is played, as fast as it is."""
+    return CountFlashes(Source.of(picture.facts), loop_task(picture, wish), wish.speed)
+
+
+ClipTasks = Mapping[View, tuple[MakeClip, ...]]
+
+
+def clip_tasks(plan: Plan) -> ClipTasks:
+    """A task for each format of every view at which a clip plays."""
+    return {view: tuple(made) for one in plan.backdrops for view, made in _clips_of(one)}
+
+
+def _clips_of(one: BackdropPlan) -> Iterator[tuple[View, Iterator[MakeClip]]]:
+    wish = one.backdrop.clip
+    views = list(moving_views(one))
+    for view, picture in views:
+        # Views with one cut share its files: they are judged where they are shown largest.
+        alike = [other.drawn for _, other in views if other.cut.area == picture.cut.area]
+        assert wish is not None
+        yield view, _clips(view, picture, wish, max(alike))
+
+
+def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
+    """The views of a backdrop at which a clip plays."""
+    for view in one.views:
+        picture = view.picture
+        if one.backdrop.clip and view.slot.moving and picture and picture.facts.kind.is_clip:
+            yield view, picture
+
+
+def _clips(view: View, picture: Picture, wish: ClipWish, drawn: float) -> Iterator[MakeClip]:
+    area = _even(picture.cut.area)
+    size = published_size(area.width, area.height)
+    density = round(max(size[0] / drawn, 0.25), 4)
+    for kind in wish.formats:
+        yield MakeClip(
+            source=Source.of(picture.facts),
+            loop=loop_task(picture, wish),
+            format=kind,
+            area=area,
+            speed=wish.speed,
+            most_rate=wish.most_rate,
+            begin_at=picture.offer.poster_at if wish.from_poster and wish.is_round else None,
+            target=wish.target,
+            viewing=Viewing(density, veil_of(view.slot.scrim)),
+            most=wish.most,
+            tone=picture.tone,
+            css_px=size[0] / drawn if picture.tone.soften else 1.0,
+        )
+
+
+def _even(area: Rect) -> Rect:
+    """A cut in whole px, as codecs of clips need them."""
+    left, top = int(area.left / 2) * 2, int(area.top / 2) * 2
+    width, height = max(2, int(area.width / 2) * 2), max(2, int(area.height / 2) * 2)
+    return Rect(left, top, left + width, top + height)

@@ -1,1 +1,0 @@
-"""From a plan to published files: making, storing, publishing."""
