@@ -172,7 +172,7 @@ def test_a_fault_of_ours_is_told_as_one(tmp_path: Path, monkeypatch: pytest.Monk
     def fail(*_: object) -> None:
         raise KeyError("no such\nthing")
 
-    monkeypatch.setattr("brightcanvas.cli.plan.load_brief", fail)
+    monkeypatch.setattr("brightcanvas.commands.plan.load_brief", fail)
     brief = tmp_path / "brief.toml"
     brief.write_text('[[backdrop]]\nelement = "p"\nsource = "a"\n', encoding="utf-8")
     out, err = io.StringIO(), io.StringIO()

@@ -27,7 +27,7 @@ def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
     assert demo.ran.status == 0, demo.ran.err
     assert demo.ran.err == ""
     assert "try-it.html\n" in demo.ran.out
-    for word in ("mill-at-dusk", "phone 360@3x", "+ clip", "promises hold."):
+    for word in ("mill-at-dusk", "phone 360@3x", "+ clip", "No promise is broken"):
         assert word in demo.ran.out
     assert len(demo.ran.out.splitlines()) <= 24, "a build tells itself on one screen"
     told = call("build", demo.folder / "brief.toml", "--all")

@@ -16,8 +16,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
+from brightcanvas.promises.one_fetch import check_rules, sampled
 from brightcanvas.rehearsal.headers import header_hints
-from brightcanvas.rehearsal.one_fetch import check, sampled
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, save_noise, write_brief
@@ -320,9 +320,9 @@ def test_one_fetch_is_told_and_notices_an_overlap(demo: Any) -> None:
     assert all(one["holds"] for one in told)
     rules = (demo.published / "backdrops.css").read_text("utf-8").split("/* bakery */")[0]
     head = (demo.published / "head.html").read_text("utf-8")
-    assert check("mill", rules, "", head, is_hinted=True).holds
+    assert check_rules("mill", rules, "", head, is_hinted=True).holds
     wider = head.replace("(max-width: 1099.98px)", "(max-width: 1100.98px)")
-    broken = check("mill", rules, "", wider, is_hinted=True)
+    broken = check_rules("mill", rules, "", wider, is_hinted=True)
     assert not broken.holds
     assert "a window of 1100 x" in broken.says
 
@@ -345,7 +345,7 @@ def test_one_fetch_at_every_whole_width_and_density(elements: Path) -> None:
     for width in range(320, 2561):
         for quarter in range(4, 17):
             assert file_at(ledger, "reed", width, 800, quarter / 4), (width, quarter / 4)
-    assert check("reed", rules, "", "", is_hinted=False).holds
+    assert check_rules("reed", rules, "", "", is_hinted=False).holds
 
 
 NASTY = st.text(

@@ -301,7 +301,7 @@ http.server.ThreadingHTTPServer(("127.0.0.1", int(port)), Answers).serve_forever
 def test_windows_too_narrow_for_firefox_are_told(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("brightcanvas.cli.browsers.firefox", lambda: None)
+    monkeypatch.setattr("brightcanvas.terminal.browsers.firefox", lambda: None)
     (tmp_path / "index.html").write_text("<p>x", "utf-8")
     order = ("--like", "firefox", "--browser", "--screen", "390x844@3", "--into")
     ran = call("rehearse", tmp_path / "index.html", *order, tmp_path / "drawn")

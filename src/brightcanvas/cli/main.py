@@ -15,7 +15,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from brightcanvas import __version__
 from brightcanvas.cli.parser import read_arguments
-from brightcanvas.cli.streams import Streams
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
 
 
@@ -23,7 +23,7 @@ def main(
     argv: Sequence[str] | None = None, out: TextIO | None = None, err: TextIO | None = None
 ) -> int:
     """Run one command and return its exit status; ``argv`` is without the program's name."""
-    arguments = read_arguments(argv)
+    arguments = read_arguments(sys.argv[1:] if argv is None else argv)
     streams = Streams(out or sys.stdout, err or sys.stderr, as_json=arguments.json)
     try:
         return int(arguments.run(arguments, streams))

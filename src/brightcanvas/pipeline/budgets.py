@@ -17,7 +17,8 @@ from brightcanvas.brief.model import Breakpoint, Budget
 from brightcanvas.pipeline.graph import Pipeline, Results
 from brightcanvas.pipeline.recording import worth_publishing
 from brightcanvas.plan.model import BackdropPlan, Plan, View
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.budget import kilobytes
+from brightcanvas.promises.facts import BudgetLoad
 from brightcanvas.tasks.of_views import clip_tasks, picture_tasks, size_tasks, task_for
 from brightcanvas.tasks.pictures import MakePicture
 from brightcanvas.values.geometry import Orientation, Rect, Size, plain_number
@@ -35,8 +36,6 @@ FILLED = 0.97
 
 CLOSER = 0.7
 """Share of each side that a closer cut shows: half of the area."""
-
-NAME = "budget"
 
 Clips = Mapping[tuple[str, str], int]
 """Bytes of the clip that plays, by backdrop and breakpoint."""
@@ -188,38 +187,20 @@ def _shares(
             yield view, task, results[task].files[0].bytes
 
 
-def check(plan: Plan, pipeline: Pipeline) -> Iterator[Verdict]:
-    """The verdict on each budget; one that can't be held comes with what would help."""
+def loads_of(plan: Plan, pipeline: Pipeline) -> Iterator[BudgetLoad]:
+    """What the worst screen of each budget loads; where that is too much, with what would help."""
     results, clips = pipeline.results, _playing(plan, pipeline.results)
     for budget in plan.brief.budgets:
         load = worst_load(plan, results, clips, budget)
         if load is None:
             continue
-        holds = load.bytes <= budget.most
-        playing = f", {_kilobytes(load.clips)} of it clips" if load.clips else ""
-        says = f"{_kilobytes(load.bytes)} at most, {_screen(load)}{playing};"
-        says += f" {_kilobytes(budget.most)} is allowed"
-        lowest = min(view.slot.target for view, _, _ in load.shares)
-        if any(view.slot.target < LEVELS[view.slot.quality] for view, _, _ in load.shares):
-            says += f"; scores brought down to {lowest:.3f} for it"
-        remedy = "" if holds else "; ".join(_offers(load, pipeline))
-        yield Verdict(
-            NAME,
-            budget.backdrop or "all backdrops",
-            budget.breakpoint or "every breakpoint",
-            holds=holds,
-            says=says,
-            margin=budget.most / load.bytes - 1,
-            remedy=remedy,
-        )
-
-
-def _screen(load: ScreenLoad) -> str:
-    return f"{load.viewport.width:.0f} px wide at {plain_number(round(load.density, 2))}x"
-
-
-def _kilobytes(amount: int) -> str:
-    return f"{amount / 1000:.1f} kB"
+        slots = [view.slot for view, _, _ in load.shares]
+        yield BudgetLoad(
+            budget, load.bytes, load.clips, load.viewport, load.density,
+            lowest=min(slot.target for slot in slots),
+            is_lowered=any(slot.target < LEVELS[slot.quality] for slot in slots),
+            offers=tuple(_offers(load, pipeline)) if load.bytes > budget.most else (),
+        )  # fmt: skip
 
 
 def _offers(load: ScreenLoad, pipeline: Pipeline) -> Iterator[str]:
@@ -232,7 +213,7 @@ def _offers(load: ScreenLoad, pipeline: Pipeline) -> Iterator[str]:
 
     def total(other: MakePicture) -> str:
         made = pipeline.run([other])[other].files[0].bytes
-        return _kilobytes(rest + made)
+        return kilobytes(rest + made)
 
     name = view.picture.facts.path.name
     yield f"for {name}: tone = {{ soften = 3 }} makes it {total(_toned(view, task, soften=3.0))}"

@@ -20,8 +20,7 @@ from brightcanvas.delivery.stylesheet import stylesheet
 from brightcanvas.formats.survey import DEFAULT_LIMIT
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.ledger.model import LEDGER, Record
-from brightcanvas.pipeline.budgets import check as check_budgets
-from brightcanvas.pipeline.budgets import within_budgets
+from brightcanvas.pipeline.budgets import loads_of, within_budgets
 from brightcanvas.pipeline.document import ledger_text
 from brightcanvas.pipeline.executors import Executor, Here
 from brightcanvas.pipeline.graph import Pipeline, Results
@@ -31,11 +30,11 @@ from brightcanvas.pipeline.scrims import with_baked_scrims
 from brightcanvas.pipeline.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
 from brightcanvas.pipeline.stills import with_stills
 from brightcanvas.pipeline.store import Store
-from brightcanvas.pipeline.verdicts import check_made
 from brightcanvas.pipeline.workers import executor_for
 from brightcanvas.plan.model import Plan, View
-from brightcanvas.plan.planning import Facts, facts_of, plan_with
+from brightcanvas.plan.planning import SourcesFacts, facts_of, plan_with
 from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.facts import BudgetLoad, Facts
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.singles.served import places_from
 from brightcanvas.tasks.clips import MakeClip
@@ -136,7 +135,7 @@ def whole_plan(brief: Brief, limit: float, pipeline: Pipeline) -> Plan:
     return with_baked_scrims(with_stills(plan, pipeline), pipeline)
 
 
-def _trials(brief: Brief, facts: Facts) -> Iterator[Task[Tried]]:
+def _trials(brief: Brief, facts: SourcesFacts) -> Iterator[Task[Tried]]:
     slots = (slot for one in brief.backdrops for slot in one.slots)
     return (trials_of(slot, offer, facts[offer.source]) for slot in slots for offer in slot.offers)
 
@@ -185,11 +184,7 @@ def _published(
     record, files = Naming(made, table).record(plan)
     lacking = record.addresses.lacking(sorted(files))
     files |= rule_files(record, brief.pages, lacking)
-    verdicts = (
-        *check_all(plan),
-        *check_made(plan, made, record),
-        *check_budgets(plan, pipeline),
-    )
+    verdicts = check_all(facts_for(made, record, tuple(loads_of(plan, pipeline))))
     ledger = ledger_text(record, verdicts, files)
     published = files | {LEDGER: ledger.encode()}
     publish(brief.output, published, pipeline.store.folder / "publishing.json")
@@ -198,6 +193,11 @@ def _published(
     return Outcome(
         plan, record, verdicts, digests, suggestions, ledger, lacking, pipeline.store.damaged
     )
+
+
+def facts_for(made: Made, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
+    """All that the promises of a build are checked by."""
+    return Facts(made.plan, record, made.seams, made.legibilities, loads)
 
 
 def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:

@@ -15,8 +15,8 @@ from brightcanvas.delivery.stylesheet import position_text
 from brightcanvas.framing.sizes import Shortfall, shortfall_of
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
+from brightcanvas.ledger.words import scrim_text
 from brightcanvas.plan.model import Picture
-from brightcanvas.promises.readable import scrim_text
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.legible import Scrim
@@ -39,7 +39,7 @@ def ledger_text(
         "draft": is_draft,
         "site": {"title": record.title, "address": record.addresses.prefix},
         "backdrops": [_backdrop(one) for one in record.backdrops],
-        "promises": [asdict(verdict) for verdict in verdicts],
+        "promises": [verdict.facts for verdict in verdicts],
         "files": [file_facts(name, content) for name, content in sorted(files.items())],
     }
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"

@@ -33,6 +33,7 @@ from brightcanvas.pipeline.recording import file_name
 from brightcanvas.pipeline.stills import with_stills
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.facts import Facts
 from brightcanvas.tasks.copy import copy_on, judge
 from brightcanvas.tasks.of_views import source_of
 from brightcanvas.tasks.reduced import ReduceSource
@@ -71,7 +72,7 @@ def draft(brief: Brief, limit: float) -> Draft:
         brief.title, BESIDE, tuple(drafter.backdrop(one) for one in plan.backdrops), brief.layer
     )
     files = drafter.files | _rules(record)
-    ledger = ledger_text(record, check_all(plan), files, is_draft=True)
+    ledger = ledger_text(record, check_all(Facts(plan)), files, is_draft=True)
     output = folder_of(brief)
     journal = pipeline.store.folder / "drafting.json"
     publish(output, files | {LEDGER: ledger.encode()}, journal)

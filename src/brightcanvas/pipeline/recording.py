@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
+from brightcanvas.analysis.seams import Seams
 from brightcanvas.brief.model import Backdrop
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import (
@@ -30,6 +31,7 @@ from brightcanvas.tasks.of_views import (
     moving_judgement,
     oldest_task,
     picture_tasks,
+    seams_task,
     size_tasks,
 )
 from brightcanvas.tasks.pictures import MadeFile, MakePicture
@@ -95,12 +97,25 @@ class Made:
     """What was made for a plan, by its views."""
 
     def __init__(self, plan: Plan, results: Results) -> None:
+        self.plan = plan
         self.results = results
         self._clips = clip_tasks(plan)
 
     def clips(self, view: View) -> tuple[ClipFile, ...]:
         """The files of the clip that plays there, if any; the newest format first."""
         return tuple(self.results[task] for task in self._clips.get(view, ()))
+
+    @property
+    def seams(self) -> dict[View, Seams]:
+        """Of the views that repeat their picture."""
+        tasks = ((view, seams_task(view)) for view in self.plan.views)
+        return {view: self.results[task] for view, task in tasks if task}
+
+    @property
+    def legibilities(self) -> dict[View, Legibility]:
+        """Of the views with copy."""
+        found = ((view, self.legibility(view)) for view in self.plan.views)
+        return {view: one for view, one in found if one}
 
     def legibility(self, view: View) -> Legibility | None:
         """How well its copy can be read, in every frame; None where nothing was to be judged."""

@@ -16,6 +16,7 @@ from brightcanvas.pipeline.publishing import publish
 from brightcanvas.pipeline.stamp import STORE_FOLDER
 from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.reports.drawing import draw_plate
 from brightcanvas.reports.framing_page import framing_page
@@ -43,7 +44,7 @@ def draw_sheets(plan: Plan, folder: Path) -> Sheets:
     Raises:
         BrightCanvasError: a source can't be read, or something else is in the way.
     """
-    verdicts = check_all(plan)
+    verdicts = check_all(Facts(plan))
     by_backdrop = {
         one.backdrop.name: [v for v in verdicts if v.backdrop == one.backdrop.name]
         for one in plan.backdrops

@@ -34,7 +34,7 @@ from brightcanvas.values.fits import Cover, Exact, Fit, Rounded
 from brightcanvas.values.geometry import Point, Rect, Size, Span
 from brightcanvas.values.paddings import padding_height
 
-Facts = Mapping[Path, SourceFacts]
+SourcesFacts = Mapping[Path, SourceFacts]
 
 ChoicesOf = Callable[[Breakpoint], Sequence[PartInSizes]]
 
@@ -74,7 +74,7 @@ def facts_of(brief: Brief, limit: float) -> dict[Path, SourceFacts]:
     return survey_all(sorted(sources), limit)
 
 
-def plan_with(brief: Brief, facts: Facts, weigh: Weigh = as_usual) -> Plan:
+def plan_with(brief: Brief, facts: SourcesFacts, weigh: Weigh = as_usual) -> Plan:
     """Plan all backdrops of a brief from the facts of its sources: arithmetic alone.
 
     Args:
@@ -159,7 +159,7 @@ class _Planner:
     """What the parts of one backdrop share."""
 
     brief: Brief
-    facts: Facts
+    facts: SourcesFacts
     weigh: Weigh
     screens: tuple[ScreenClass, ...]
     usual: tuple[UsualScreen, ...]

@@ -2,18 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from brightcanvas.framing.overlaps import covered_share, worst_overlap
 from brightcanvas.plan.model import View
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
-from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict, sight_text
 
 NAME = "clear of the subject"
 SLACK = 1e-4
 """Share of a subject that rounding may put under the copy."""
 
 
-def check(backdrop: str, view: View) -> Verdict | None:
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view."""
+    for backdrop, view in facts.views:
+        if verdict := check_view(backdrop, view):
+            yield verdict
+
+
+def check_view(backdrop: str, view: View) -> Verdict | None:
     """The verdict for one view; None where nobody asked for it."""
     picture, copy = view.picture, view.slot.copy
     if picture is None or picture.copy is None or copy is None or not copy.clear_of_subject:
@@ -27,7 +37,7 @@ def check(backdrop: str, view: View) -> Verdict | None:
         ends = sight_text(stage.narrowest), sight_text(stage.widest)
         windows = f"from {ends[0]} to {ends[1]}" if ends[0] != ends[1] else "in every window"
         says = f"the copy stays off the subject, {windows}"
-        return Verdict(NAME, backdrop, name, holds=True, says=says, margin=0.0)
+        return Verdict(NAME, backdrop, name, state=State.HOLDS, says=says, margin=0.0)
     says = f"at {sight_text(stage.sight_with(aspect))} the copy covers {share:.0%} of the subject"
     usual = usual_aspects_of(picture)
     is_rare = all(
@@ -35,6 +45,6 @@ def check(backdrop: str, view: View) -> Verdict | None:
     )
     says += "; at the usual screens it stays clear of it" if is_rare else ""
     return Verdict(
-        NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=ways_out(picture),
+        NAME, backdrop, name, State.BROKEN, says, margin=-share, remedy=ways_out(picture),
         is_rare=is_rare,
     )  # fmt: skip

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from brightcanvas.ledger.model import Asset, Shown
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict
+from brightcanvas.values.targets import LEVELS
 
 NAME = "faithful"
 
@@ -13,8 +15,18 @@ TOLERANCE = 0.002
 """What a score may lie below its target: steps of a codec's quality are no finer."""
 
 
-def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | None:
-    """The verdict for one view, by the file that is least like its original.
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each part of a backdrop that was published."""
+    for one in facts.record.backdrops if facts.record else ():
+        for shown in one.shown:
+            slot = shown.view.slot
+            level = slot.quality if slot.target == LEVELS[slot.quality] else "by the budget"
+            if verdict := check_shown(one.name, shown, level, slot.target):
+                yield verdict
+
+
+def check_shown(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | None:
+    """The verdict for one part, by the file that is least like its original.
 
     Args:
         backdrop: its name.
@@ -36,4 +48,4 @@ def check(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | N
     )
     holds = margin >= 0
     remedy = "" if holds else "a lower 'quality', or a source without so much grain"
-    return Verdict(NAME, backdrop, name, holds=holds, says=says, margin=margin, remedy=remedy)
+    return Verdict(NAME, backdrop, name, State.of(holds), says, margin, remedy)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
-from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import Rect
 
 NAME = "in view"
@@ -14,7 +17,14 @@ SLACK = 0.01
 """Source px by which rounding may push an edge out."""
 
 
-def check(backdrop: str, view: View) -> Verdict | None:
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view."""
+    for backdrop, view in facts.views:
+        if verdict := check_view(backdrop, view):
+            yield verdict
+
+
+def check_view(backdrop: str, view: View) -> Verdict | None:
     """The verdict for one view; None where there is no subject or nothing is cut off."""
     picture = view.picture
     if picture is None or not picture.subjects or not is_cut(view.slot):
@@ -29,7 +39,7 @@ def check(backdrop: str, view: View) -> Verdict | None:
     is_rare = not any(lost_share(picture, aspect) for aspect in usual_aspects_of(picture))
     says += "; the usual screens show all of it" if is_rare else ""
     return Verdict(
-        NAME, backdrop, name, holds=False, says=says, margin=-share, remedy=ways_out(picture),
+        NAME, backdrop, name, State.BROKEN, says, margin=-share, remedy=ways_out(picture),
         is_rare=is_rare,
     )  # fmt: skip
 
@@ -68,7 +78,7 @@ def _kept(backdrop: str, name: str, picture: Picture) -> Verdict:
     says = f"tightest at {sight_text(tightest)}, {clearance:.0f} px from the edge"
     if "margin" in picture.framed.gave_way:
         says += "; the margin could not be kept"
-    return Verdict(NAME, backdrop, name, holds=True, says=says, margin=clearance)
+    return Verdict(NAME, backdrop, name, state=State.HOLDS, says=says, margin=clearance)
 
 
 def _clearance(picture: Picture, sight: Sight) -> float:

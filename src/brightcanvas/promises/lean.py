@@ -2,15 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from brightcanvas.framing.sizes import worst_excess
 from brightcanvas.plan.model import View
-from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import plain_number
 
 NAME = "lean"
 
 
-def check(backdrop: str, view: View) -> Verdict | None:
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view."""
+    for backdrop, view in facts.views:
+        if verdict := check_view(backdrop, view):
+            yield verdict
+
+
+def check_view(backdrop: str, view: View) -> Verdict | None:
     """The verdict for one view, by the bytes foretold; a drawing is one file for all anyway."""
     if view.picture is None or view.picture.facts.kind.is_drawing:
         return None
@@ -24,6 +34,6 @@ def check(backdrop: str, view: View) -> Verdict | None:
     margin = demand.bound - factor
     remedy = "" if margin >= 0 else "files = 'tight' in [site], or one more breakpoint"
     return Verdict(
-        NAME, backdrop, name, holds=margin >= 0, says=says, margin=margin, remedy=remedy,
+        NAME, backdrop, name, state=State.of(margin >= 0), says=says, margin=margin, remedy=remedy,
         is_rare=True,
     )  # fmt: skip

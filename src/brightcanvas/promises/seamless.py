@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from brightcanvas.analysis.seams import VISIBLE_FROM, Seams
 from brightcanvas.plan.model import View
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict
 
 NAME = "seamless"
 
 
-def check(backdrop: str, view: View, seams: Seams) -> Verdict | None:
-    """The verdict for one view; None where nothing repeats."""
-    if view.picture is None or view.slot.repeat == "no-repeat":
-        return None
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view that repeats its picture."""
+    for backdrop, view in facts.views:
+        if seams := facts.seams.get(view):
+            yield check_view(backdrop, view, seams)
+
+
+def check_view(backdrop: str, view: View, seams: Seams) -> Verdict:
+    """The verdict for one view, which repeats its picture one way or both."""
     across = seams.across if view.slot.repeat != "repeat-y" else 0.0
     down = seams.down if view.slot.repeat != "repeat-x" else 0.0
     says = (
@@ -25,7 +33,7 @@ def check(backdrop: str, view: View, seams: Seams) -> Verdict | None:
         NAME,
         backdrop,
         view.slot.breakpoint.full_name,
-        holds=holds,
+        state=State.of(holds),
         says=says,
         margin=VISIBLE_FROM - max(across, down),
         remedy=remedy,

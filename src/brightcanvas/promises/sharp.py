@@ -3,16 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 
 from brightcanvas.framing.sizes import shortfall_of
 from brightcanvas.plan.model import Picture, View
-from brightcanvas.promises.verdict import Verdict, sight_text
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import plain_number
 
 NAME = "sharp"
 
 
-def check(backdrop: str, view: View) -> Verdict | None:
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view."""
+    for backdrop, view in facts.views:
+        if verdict := check_view(backdrop, view):
+            yield verdict
+
+
+def check_view(backdrop: str, view: View) -> Verdict | None:
     """The verdict for one view; a named shortfall of the source is told, not broken."""
     picture = view.picture
     if picture is None:
@@ -20,7 +29,9 @@ def check(backdrop: str, view: View) -> Verdict | None:
     name = view.slot.breakpoint.full_name
     short = shortfall_of(picture.demand, picture.rungs)
     if short is None or picture.lender:
-        return Verdict(NAME, backdrop, name, holds=True, says=_enough(view, picture), margin=0)
+        return Verdict(
+            NAME, backdrop, name, state=State.HOLDS, says=_enough(view, picture), margin=0
+        )
     stretched = short.needed_width / picture.rungs[-1].width
     wanted = math.ceil(picture.size.width * stretched)
     says = (
@@ -28,7 +39,8 @@ def check(backdrop: str, view: View) -> Verdict | None:
         f" it is stretched {stretched:.2f} times"
     )
     remedy = f"a source {wanted} px wide would do"
-    return Verdict(NAME, backdrop, name, holds=True, says=says, margin=1 - stretched, remedy=remedy)
+    margin = 1 - stretched
+    return Verdict(NAME, backdrop, name, State.NOTE, says=says, margin=margin, remedy=remedy)
 
 
 def _enough(view: View, picture: Picture) -> str:

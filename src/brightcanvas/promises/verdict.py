@@ -4,9 +4,27 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
+from enum import Enum
+from typing import Any
 
 from brightcanvas.framing.stages import Sight
+
+
+class State(Enum):
+    """What a promise comes to."""
+
+    HOLDS = "holds"
+    BROKEN = "broken"
+    NOTE = "note"
+    """It is not broken, but there is something to tell, and to do."""
+    NOT_MEASURED = "not measured"
+    """Nobody looked, so nothing is promised."""
+
+    @classmethod
+    def of(cls, holds: bool) -> State:  # noqa: FBT001 - it is what the state says
+        """Of a promise that holds or is broken."""
+        return cls.HOLDS if holds else cls.BROKEN
 
 
 @dataclass(frozen=True)
@@ -16,7 +34,7 @@ class Verdict:
     promise: str
     backdrop: str
     breakpoint: str
-    holds: bool
+    state: State
     says: str
     """The worst case, in a designer's words."""
     margin: float
@@ -25,6 +43,16 @@ class Verdict:
     """What to change where it doesn't hold."""
     is_rare: bool = False
     """Whether it fails only in windows that next to nobody has: told as a note, not as broken."""
+
+    @property
+    def holds(self) -> bool:
+        """Whether it is not broken."""
+        return self.state is not State.BROKEN
+
+    @property
+    def facts(self) -> dict[str, Any]:
+        """As JSON values; ``holds`` stands beside the state for those who ask for no more."""
+        return {**asdict(self), "state": self.state.value, "holds": self.holds}
 
 
 def sight_text(sight: Sight) -> str:
@@ -35,7 +63,8 @@ def sight_text(sight: Sight) -> str:
 
 def forgiven(verdict: Verdict) -> Verdict:
     """A promise that fails only where next to nobody is: a note."""
-    return replace(verdict, holds=True) if verdict.is_rare and not verdict.holds else verdict
+    is_broken = verdict.state is State.BROKEN
+    return replace(verdict, state=State.NOTE) if verdict.is_rare and is_broken else verdict
 
 
 def worth_telling(verdicts: Sequence[Verdict]) -> list[Verdict]:

@@ -6,7 +6,7 @@ import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal
 
-from brightcanvas.promises.verdict import Verdict, worth_telling
+from brightcanvas.promises.verdict import State, Verdict, worth_telling
 from brightcanvas.reports.plates import Marked, Plate, SeenBox
 from brightcanvas.values.geometry import Rect
 
@@ -128,17 +128,19 @@ def _write_verdicts(figure: Figure, verdicts: Sequence[Verdict]) -> None:
         if top - 0.03 - 0.0175 * len(lines) < 0.62:
             figure.text(0.58, top, f"and {len(told) - index} more on the page", size=9, color=INK)
             return
-        mark, colour = _mark_of(verdict)
-        heading = f"{verdict.promise}, {verdict.breakpoint}: {mark}"
+        colour = _COLOURS[verdict.state]
+        heading = f"{verdict.promise}, {verdict.breakpoint}: {verdict.state.value}"
         figure.text(0.58, top, heading, size=9.5, weight="bold", color=colour)
         figure.text(0.58, top - 0.008, "\n".join(lines), size=8.5, color=INK, va="top")
         top -= 0.036 + 0.0175 * len(lines)
 
 
-def _mark_of(verdict: Verdict) -> tuple[str, str]:
-    if not verdict.holds:
-        return "broken", "#b3261e"
-    return ("note", "#8a6100") if verdict.remedy else ("holds", "#2f7d4f")
+_COLOURS = {
+    State.HOLDS: "#2f7d4f",
+    State.BROKEN: "#b3261e",
+    State.NOTE: "#8a6100",
+    State.NOT_MEASURED: "#8a6100",
+}
 
 
 def _draw_row(figure: Figure, seen: Sequence[SeenBox], place: Rect) -> None:

@@ -34,11 +34,6 @@ class ChooseLoop(Task[Loop]):
     is_round: bool
     result_type: ClassVar[type] = Loop
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.digest
-
     def run(self, inputs: Inputs) -> Loop:  # noqa: ARG002 - needs none
         """By comparing frames, reduced."""
         self.source.check()
@@ -57,11 +52,6 @@ class CountFlashes(Task[Flashes]):
     loop: ChooseLoop
     speed: float
     result_type: ClassVar[type] = Flashes
-
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.digest
 
     def run(self, inputs: Inputs) -> Flashes:
         """By the luminance of its frames."""
@@ -108,11 +98,6 @@ class MakeClip(Task[ClipFile]):
         """Px of frames that are held at once, about."""
         width, height = self.size
         return width * height * FRAMES_HELD
-
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.digest
 
     @property
     def label(self) -> str:

@@ -115,11 +115,6 @@ class JudgeCopy(Task[Legibility]):
     """The colour behind it, where the brief states one; else the picture's average."""
     result_type: ClassVar[type] = Legibility
 
-    @property
-    def group(self) -> str:
-        """That of its picture."""
-        return self.picture.group
-
     def run(self, inputs: Inputs) -> Legibility:
         """By the pixels that browsers decode."""
         made, copy = inputs.of(self.picture), self.copy
@@ -135,11 +130,6 @@ class JudgeMovingCopy(Task[Legibility]):
     still: JudgeCopy
     clip: MakeClip
     result_type: ClassVar[type] = Legibility
-
-    @property
-    def group(self) -> str:
-        """That of its still."""
-        return self.still.group
 
     def run(self, inputs: Inputs) -> Legibility:
         """By every frame of the published clip."""

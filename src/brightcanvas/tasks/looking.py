@@ -24,11 +24,6 @@ class TellContent(Task[Content]):
         """By its pixels."""
         return content_of(inputs.desk.picture(self.source))
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
-
 
 @dataclass(frozen=True)
 class MeasureSeams(Task[Seams]):
@@ -41,11 +36,6 @@ class MeasureSeams(Task[Seams]):
         """Of the prepared source."""
         return seams_of(inputs.desk.picture(self.source))
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
-
 
 @dataclass(frozen=True)
 class SuggestSubject(Task[Suggestion | None]):
@@ -57,11 +47,6 @@ class SuggestSubject(Task[Suggestion | None]):
     def run(self, inputs: Inputs) -> Suggestion | None:
         """By what draws the eye."""
         return suggest_subject(inputs.desk.picture(self.source))
-
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
 
 
 def treated_content(content: Content, tone: Tone) -> Content:

@@ -105,11 +105,6 @@ class MakePicture(Task[MadePicture]):
         return self.width * self.height
 
     @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
-
-    @property
     def label(self) -> str:
         """As in ``mill.jpg at 800 px``."""
         return f"{self.source.source.path.name} at {self.width} px"

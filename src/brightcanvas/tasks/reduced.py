@@ -32,11 +32,6 @@ class ReduceSource(Task[bytes]):
         """Of both formats that it may be kept in."""
         return tuple(codec_version(one.format) for one in (OPAQUE, TRANSPARENT))
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
-
     def run(self, inputs: Inputs) -> bytes:  # noqa: ARG002 - read once, in its own size
         """Reduced, and exact where it is transparent."""
         picture = self._reduced()

@@ -23,11 +23,6 @@ class ChooseStills(Task[tuple[Still, ...]]):
     wish: StillWish
     result_type: ClassVar[object] = tuple[Still, ...]
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.digest
-
     def run(self, inputs: Inputs) -> tuple[Still, ...]:  # noqa: ARG002 - needs none
         """By looking at frames all over the clip."""
         self.source.check()

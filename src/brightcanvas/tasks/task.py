@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from typing import Any, ClassVar, Generic, TypeVar, cast
 
-from brightcanvas.tasks.sources import Desk
+from brightcanvas.tasks.sources import Desk, PreparedSource, Source
 
 R_co = TypeVar("R_co", covariant=True)
 R = TypeVar("R")
@@ -43,8 +43,8 @@ class Task(ABC, Generic[R_co]):
 
     @property
     def group(self) -> str:
-        """Tasks of one group share what is in memory: they are best done one after another."""
-        return ""
+        """Tasks of one source share what is in memory: they are best done one after another."""
+        return next(_digests_in(self), "")
 
     @property
     def needs(self) -> tuple[Task[Any], ...]:
@@ -65,6 +65,15 @@ class Inputs:
     def of(self, task: Task[R]) -> R:
         """The result of one of the task's own inputs."""
         return cast("R", self._results[task])
+
+
+def _digests_in(value: Any) -> Iterator[str]:  # noqa: ANN401 - any field
+    """Of the sources among the fields of a task and of those that it needs."""
+    if isinstance(value, Source):
+        yield value.digest
+    elif isinstance(value, (Task, PreparedSource)):
+        for name in _counted(value):
+            yield from _digests_in(getattr(value, name))
 
 
 def _counted(value: Any) -> Iterator[str]:  # noqa: ANN401 - any dataclass

@@ -41,11 +41,6 @@ class WeighTrials(Task[Tried]):
         """Those of the trials."""
         return tuple(codec_version(one) for one in (FileFormat.AVIF, FileFormat.JPEG))
 
-    @property
-    def group(self) -> str:
-        """Those of one source."""
-        return self.source.source.digest
-
     def run(self, inputs: Inputs) -> Tried:
         """Small files of small copies."""
         content = treated_content(inputs.of(self.content), self.tone)

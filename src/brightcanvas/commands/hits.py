@@ -5,19 +5,33 @@ from __future__ import annotations
 import argparse
 from collections.abc import Iterator, Sequence
 from dataclasses import asdict
+from pathlib import Path
 
 from rich.console import Console
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.cli.streams import Streams
 from brightcanvas.delivery.headers import SHEET
 from brightcanvas.rehearsal.aim import Aim, aim
 from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
+from brightcanvas.terminal.arguments import add_brief, add_root
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import plain_number
+
+EXAMPLES = """\
+  bright-canvas hits site/index.html
+  bright-canvas hits site/index.html site/brief.toml --root site
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("page", type=Path, metavar="PAGE", help="an HTML file of your site")
+    add_brief(command)
+    add_root(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

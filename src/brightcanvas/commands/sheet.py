@@ -3,12 +3,28 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.cli.streams import Streams
 from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.pipeline.sheets import draw_sheets
+from brightcanvas.terminal.arguments import add_brief, add_limit
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+EXAMPLES = """\
+  bright-canvas sheet
+  bright-canvas sheet site/brief.toml --into looks
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    command.add_argument(
+        "--into", type=Path, metavar="FOLDER", help="where to draw (default: proof, by the brief)"
+    )
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

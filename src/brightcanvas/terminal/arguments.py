@@ -1,9 +1,10 @@
-"""Values on the command line, read from what people write."""
+"""Arguments that several commands take, and their values as people write them."""
 
 from __future__ import annotations
 
 import argparse
 import re
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -159,3 +160,27 @@ def _number(text: str, least: float, most: float, what: str) -> float:
     if not least <= value <= most:
         raise argparse.ArgumentTypeError(f"{what} is wanted")
     return value
+
+
+def add_brief(command: argparse.ArgumentParser) -> None:
+    """The brief to work on."""
+    command.add_argument(
+        "brief", nargs="?", type=Path, default=Path("brief.toml"), metavar="BRIEF",
+        help="the brief (default: brief.toml in this folder)",
+    )  # fmt: skip
+
+
+def add_limit(command: argparse.ArgumentParser) -> None:
+    """How large a source may be."""
+    command.add_argument(
+        "--largest-source", type=megapixels, default=120.0, metavar="MEGAPIXELS",
+        help="refuse larger sources (default: 120)",
+    )  # fmt: skip
+
+
+def add_root(command: argparse.ArgumentParser) -> None:
+    """Where absolute addresses of a page begin."""
+    command.add_argument(
+        "--root", type=Path, metavar="FOLDER",
+        help="what is / on its host (default: the page's folder)",
+    )  # fmt: skip

@@ -8,12 +8,46 @@ from pathlib import Path
 
 from rich.table import Table
 
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import weight
 from brightcanvas.singles.compress import Compressed, LighterOrder, compress
+from brightcanvas.terminal.arguments import add_limit, amount_of_bytes, density, format_names
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.targets import LEVELS
+
+EXAMPLES = """\
+  bright-canvas compress mill.jpg map.png logo.svg
+  bright-canvas compress photos/*.jpg --formats avif,webp,jpeg --into light
+  bright-canvas compress mill.jpg --budget 80kB
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("files", nargs="+", type=Path, metavar="FILE")
+    aim = command.add_mutually_exclusive_group()
+    aim.add_argument(
+        "--quality", choices=("careful", "everyday", "thrifty"), default="everyday",
+        help="how much it looks like the original as displayed (default: everyday)",
+    )  # fmt: skip
+    aim.add_argument(
+        "--budget", type=amount_of_bytes, metavar="BYTES",
+        help="the best that fits into so many bytes, such as 80kB",
+    )  # fmt: skip
+    command.add_argument(
+        "--formats", type=format_names, default=(), metavar="LIST",
+        help="such as avif,webp,jpeg (default: each file keeps its own)",
+    )  # fmt: skip
+    command.add_argument(
+        "--density", type=density, default=1.0, metavar="NUMBER",
+        help="px of the file that make a CSS px where it is shown (default: 1)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
+    command.add_argument(
+        "--replace", action="store_true", help="put the files in the place of their sources"
+    )
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -8,8 +8,8 @@ from typing import TextIO
 
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
-from brightcanvas.cli.streams import console_on
 from brightcanvas.pipeline.building import Watcher
+from brightcanvas.terminal.streams import console_on
 
 
 @contextmanager

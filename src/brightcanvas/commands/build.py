@@ -13,8 +13,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.cli.streams import Streams
 from brightcanvas.pipeline.stamp import remembered
+from brightcanvas.terminal.arguments import add_brief, add_limit, workers
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
@@ -22,10 +23,36 @@ if TYPE_CHECKING:
     from brightcanvas.values.workers import Workers
 
 
+EXAMPLES = """\
+  bright-canvas build
+  bright-canvas build site/brief.toml --json > facts.json
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    command.add_argument(
+        "--watch", action="store_true",
+        help="stay, and build again whenever the brief or a source is saved; a draft comes first",
+    )  # fmt: skip
+    command.add_argument(
+        "--draft", action="store_true",
+        help="quick files for looking, in a folder of their own beside the final ones",
+    )  # fmt: skip
+    command.add_argument("--all", action="store_true", help="tell of every file and promise")
+    command.add_argument(
+        "--workers", type=workers, metavar="WHO",
+        help="who does the slow work: threads (default), processes, a number of them, or the"
+        " address of a cluster's scheduler such as tcp://host:8786",
+    )  # fmt: skip
+    add_limit(command)
+
+
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Build the brief, or tell again what came of it; stay and watch where asked."""
     if arguments.watch:
-        from brightcanvas.cli.watching import watch
+        from brightcanvas.terminal.watching import watch
 
         return watch(
             arguments.brief,
@@ -68,8 +95,8 @@ def build_and_tell(
 ) -> ExitStatus:
     """Build a brief, tell what came of it, and remember what was told."""
     from brightcanvas.brief.loading import load_brief
-    from brightcanvas.cli.progress import watched
     from brightcanvas.pipeline.building import build, remember
+    from brightcanvas.terminal.progress import watched
 
     began = time.time_ns()
     brief = load_brief(brief_path)
@@ -107,7 +134,7 @@ def status_of(outcome: Outcome) -> ExitStatus:
 
 def tell(outcome: Outcome, streams: Streams, *, is_all: bool = False) -> str:
     """Print an outcome for people, and for machines where asked; returns what people read."""
-    from brightcanvas.cli.report import print_all, print_outcome
+    from brightcanvas.terminal.report import print_all, print_outcome
 
     if streams.as_json:
         streams.document(json.loads(outcome.ledger))

@@ -9,8 +9,6 @@ from typing import Any
 
 from rich.table import Table
 
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import weight
 from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.headers import header_hints
@@ -18,10 +16,54 @@ from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, LINES, Habits, Proto
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
+from brightcanvas.terminal.arguments import add_root, line, screen
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import write_whole
 
 HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
+
+
+EXAMPLES = """\
+  bright-canvas rehearse
+  bright-canvas rehearse site/index.html --root site --screen 390x844@3
+  bright-canvas rehearse --line 1.6Mbit/s,150ms --browser
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument(
+        "page", nargs="?", type=Path, default=Path("published/try-it.html"), metavar="PAGE",
+        help="an HTML file (default: published/try-it.html)",
+    )  # fmt: skip
+    add_root(command)
+    command.add_argument(
+        "--headers", type=Path, metavar="FILE", help="header lines that come with the page"
+    )
+    command.add_argument(
+        "--screen", type=screen, action="append", metavar="WxH@DENSITY",
+        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
+    )  # fmt: skip
+    command.add_argument(
+        "--line", type=line, action="append", metavar="RATE,DELAY",
+        help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
+    )  # fmt: skip
+    command.add_argument("--http", choices=("1.1", "2"), default="1.1", help="default: 1.1")
+    command.add_argument(
+        "--like", choices=("chromium", "firefox"), default="chromium",
+        help="whose habits (default: chromium)",
+    )  # fmt: skip
+    command.add_argument(
+        "--browser", action="store_true",
+        help="also load it in the Chromium and the Firefox that are here, over such lines",
+    )  # fmt: skip
+    command.add_argument(
+        "--runs", type=int, choices=range(1, 51), default=5, metavar="NUMBER",
+        help="of each page in a browser; the middle one counts (default: 5)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to draw the charts")
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -39,15 +81,15 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     console.print(_fetched(found))
     console.print()
     console.print(_times(found))
-    for line in _remarks(page, found):
-        console.print(line, soft_wrap=True)
+    for remark in _remarks(page, found):
+        console.print(remark, soft_wrap=True)
     console.print(
         f"Charts: {drawn[0]}\nAll screens and lines: {drawn[1].resolve()}", soft_wrap=True
     )
     is_clean = all(one.is_clean for one in found)
     confirmed, failure = list[Confirmed](), None
     if arguments.browser:
-        from brightcanvas.cli.browsers import confirm_in
+        from brightcanvas.terminal.browsers import confirm_in
 
         pairs = tuple(("Link", line.partition(":")[2].strip()) for line in headers.splitlines())
         confirmed, failure = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)

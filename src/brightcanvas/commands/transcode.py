@@ -4,16 +4,68 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
+from pathlib import Path
 
 from rich.table import Table
 
-from brightcanvas.cli.progress import watched
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import clip_text, weight
 from brightcanvas.singles.transcode import ClipTask, Transcoded, transcode
+from brightcanvas.terminal.arguments import (
+    add_limit,
+    amount_of_bytes,
+    codec_names,
+    pixel_size,
+    rate,
+    seconds,
+    speed,
+)
+from brightcanvas.terminal.progress import watched
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import clip_text, weight
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 from brightcanvas.values.targets import LEVELS
+
+EXAMPLES = """\
+  bright-canvas transcode sails.mp4
+  bright-canvas transcode sails.mov --begin 2 --end 9 --most 900kB --into light
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("clips", nargs="+", type=Path, metavar="CLIP")
+    command.add_argument("--begin", type=seconds, default=0.0, metavar="SECONDS")
+    command.add_argument("--end", type=seconds, metavar="SECONDS")
+    command.add_argument("--once", action="store_true", help="it is played once, not round")
+    command.add_argument(
+        "--seam", choices=("find", "fade", "leave"), default="find",
+        help="where a round begins again: the frames that match best, a fade, or as it is",
+    )  # fmt: skip
+    command.add_argument("--speed", type=speed, default=1.0, help="2 is twice as fast")
+    command.add_argument(
+        "--most-rate",
+        type=rate,
+        default=30.0,
+        metavar="NUMBER",
+        help="frames a second (default: 30)",
+    )
+    command.add_argument(
+        "--largest", type=pixel_size, default=(1280, 720), metavar="WxH",
+        help="px that it has at most (default: 1280x720)",
+    )  # fmt: skip
+    command.add_argument(
+        "--quality", choices=("careful", "everyday", "thrifty"), default="thrifty",
+        help="how much it looks like the source (default: thrifty)",
+    )  # fmt: skip
+    command.add_argument(
+        "--most", type=amount_of_bytes, metavar="BYTES", help="of each file, such as 900kB"
+    )
+    command.add_argument(
+        "--codecs", type=codec_names, default=("av1", "h264"), metavar="LIST",
+        help="of av1, vp9, h264 (default: av1,h264)",
+    )  # fmt: skip
+    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -3,25 +3,37 @@
 from __future__ import annotations
 
 import argparse
-from dataclasses import asdict
 from typing import Any
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.cli.report import print_plan
-from brightcanvas.cli.streams import Streams
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.pipeline.document import picture_facts
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import Verdict
+from brightcanvas.terminal.arguments import add_brief, add_limit
+from brightcanvas.terminal.report import print_plan
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+EXAMPLES = """\
+  bright-canvas plan
+  bright-canvas plan site/brief.toml
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Plan the brief and print it; a promise that can't be held shows in the status."""
     plan = plan_as_built(load_brief(arguments.brief), arguments.largest_source)
-    verdicts = check_all(plan)
+    verdicts = check_all(Facts(plan))
     if streams.as_json:
         streams.document(_facts(plan, verdicts))
     else:
@@ -33,7 +45,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
 def _facts(plan: Plan, verdicts: tuple[Verdict, ...]) -> dict[str, Any]:
     return {
         "backdrops": [_backdrop(one) for one in plan.backdrops],
-        "promises": [asdict(verdict) for verdict in verdicts],
+        "promises": [verdict.facts for verdict in verdicts],
     }
 
 

@@ -6,14 +6,32 @@ import argparse
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import asdict
+from pathlib import Path
 
 from rich.table import Table
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import weight
 from brightcanvas.singles.served import HostedFile, check_served, places_from, published
+from brightcanvas.terminal.arguments import add_brief
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import ExitStatus
+
+EXAMPLES = """\
+  bright-canvas served --from downloads
+  bright-canvas served site/brief.toml --from addresses.csv
+
+A list has a line for each file: its URL, or our file's name, a comma and the URL.
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    command.add_argument(
+        "--from", dest="where", type=Path, required=True, metavar="FOLDER_OR_LIST",
+        help="a folder with what the host serves, or a list of URLs",
+    )  # fmt: skip
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -20,13 +20,18 @@ from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.css.srcset import chosen, from_srcset, known_type
-from brightcanvas.promises.verdict import Verdict
+from brightcanvas.delivery.hints import backdrop_hints
+from brightcanvas.delivery.pictures import picture_markup
+from brightcanvas.delivery.stylesheet import backdrop_rules
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.values.geometry import plain_number
 
 NAME = "one fetch"
-WIDTHS = (320.0, 2560.0)
-HEIGHTS = (320.0, 1600.0)
-DENSITIES = (1.0, 4.0)
+LEAST, MOST = 1.0, 100_000.0
+"""CSS px of a window, wider and higher than any."""
+DENSITIES = (0.25, 8.0)
+"""Device px to a CSS px, zoomed out and in."""
 LABELS = (1.0, 2.0, 3.0)
 """Densities that candidates are written with: between two of them nothing changes."""
 HOLE = 1 / 64
@@ -58,7 +63,20 @@ class Sample:
         return len(self.shown) <= 1 and set(self.hinted) <= set(self.shown)
 
 
-def check(backdrop: str, rules: str, elements: str, hints: str, *, is_hinted: bool) -> Verdict:
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict on each backdrop that was published, by the text of its rules and hints."""
+    if facts.record is None:
+        return
+    addresses = facts.record.addresses
+    for one in facts.record.backdrops:
+        elements = picture_markup(one, addresses) if one.is_element else ""
+        rules, hinted = backdrop_rules(one, addresses), backdrop_hints(one, addresses)
+        yield check_rules(one.name, rules, elements, hinted, is_hinted=one.first_view)
+
+
+def check_rules(
+    backdrop: str, rules: str, elements: str, hints: str, *, is_hinted: bool
+) -> Verdict:
     """The verdict on one backdrop.
 
     Args:
@@ -75,14 +93,13 @@ def check(backdrop: str, rules: str, elements: str, hints: str, *, is_hinted: bo
     if bad:
         says = f"{_window(bad[0].viewer)} fetches {_told(bad[0])}"
         remedy = "two rules or hints overlap there: report this, it is ours to mend"
-        return Verdict(NAME, backdrop, "every breakpoint", holds=False, says=says, margin=-1,
-                       remedy=remedy)  # fmt: skip
+        return Verdict(NAME, backdrop, "every breakpoint", State.BROKEN, says, -1, remedy)
     hinted = ", the hinted one" if is_hinted else ""
     says = (
-        f"from {plain_number(WIDTHS[0])} to {plain_number(WIDTHS[1])} px, whole or not, and 1x to"
-        f" 4x: one of {len(files)} files{hinted}; {len(samples)} windows stand for all"
+        f"any width, whole or not, any height and density: one of {len(files)} files{hinted};"
+        f" {len(samples)} windows stand for all"
     )
-    return Verdict(NAME, backdrop, "every breakpoint", holds=True, says=says, margin=0)
+    return Verdict(NAME, backdrop, "every breakpoint", State.HOLDS, says, margin=0)
 
 
 def _window(viewer: Viewer) -> str:
@@ -125,7 +142,7 @@ def _fetched(
 
 def _windows(queries: Mapping[str, Queries]) -> Iterator[tuple[Viewer, dict[str, Queries]]]:
     """Windows on every number of the queries and between every two, with what each leaves open."""
-    for width in _stands(_numbers(_all(queries), "width"), WIDTHS):
+    for width in _stands(_numbers(_all(queries), "width"), (LEAST, MOST)):
         fitting = _left(queries, ("width",), Viewer(width, 800))
         for height in _heights(width, _all(fitting)):
             left = _left(fitting, ("height", "orientation"), Viewer(width, height))
@@ -155,7 +172,7 @@ def _may_hold(query: str, names: tuple[str, ...], viewer: Viewer) -> bool:
 def _heights(width: float, queries: Queries) -> list[float]:
     tall = _numbers(queries, "height")
     beside = [width - 1, width] if any("orientation" in one for one in queries) else []
-    return [*(_stands(tall, HEIGHTS) if tall else [800.0]), *beside]
+    return [*(_stands(tall, (LEAST, MOST)) if tall else [800.0]), *beside]
 
 
 _FEATURE = re.compile(r"\([^()]*\)")

@@ -4,14 +4,41 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import asdict
+from pathlib import Path
 
 from brightcanvas.analysis.stills import StillWish
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import box, clip_text, weight
 from brightcanvas.reports.stills_sheet import weakest
 from brightcanvas.singles.poster import Chosen, choose_still
+from brightcanvas.terminal.arguments import add_limit, seconds, subject
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import box, clip_text, weight
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Rect
+
+EXAMPLES = """\
+  bright-canvas poster sails.mp4
+  bright-canvas poster sails.mp4 --copy 0.06,0.2,0.5,0.8 --sheet stills.png
+  bright-canvas poster sails.mp4 --at 1.5 --output sails.avif
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("clip", type=Path, metavar="CLIP")
+    command.add_argument(
+        "--at", type=seconds, metavar="SECONDS", help="this frame (default: the best one)"
+    )
+    command.add_argument(
+        "--copy", type=subject, metavar="BOX",
+        help="where copy will lie: LEFT,TOP,RIGHT,BOTTOM in fractions; it should be calm there",
+    )  # fmt: skip
+    command.add_argument(
+        "--subject", type=subject, metavar="X,Y",
+        help="what must be seen, in fractions: a point X,Y or a box LEFT,TOP,RIGHT,BOTTOM",
+    )  # fmt: skip
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to write the still")
+    command.add_argument("--sheet", type=Path, metavar="FILE", help="draw the best ones as PNG")
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

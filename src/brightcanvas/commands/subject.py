@@ -4,14 +4,27 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import asdict
+from pathlib import Path
 
 from brightcanvas.analysis.saliency import suggest_subject
-from brightcanvas.cli.report import suggestion_line
-from brightcanvas.cli.streams import Streams
 from brightcanvas.formats.clips import read_frame
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.formats.survey import survey
+from brightcanvas.terminal.arguments import add_limit
+from brightcanvas.terminal.report import suggestion_line
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+EXAMPLES = """\
+  bright-canvas subject mill.jpg
+  bright-canvas subject sources/*.jpg --json
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("pictures", nargs="+", type=Path, metavar="PICTURE")
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -4,11 +4,23 @@ from __future__ import annotations
 
 import argparse
 
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import weight
 from brightcanvas.pipeline.stamp import STORE_FOLDER, stamp_path
 from brightcanvas.pipeline.store import Store
+from brightcanvas.terminal.arguments import add_brief
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
+
+EXAMPLES = """\
+  bright-canvas store
+  bright-canvas store site/brief.toml --clear
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    command.add_argument("--clear", action="store_true", help="remove everything that is kept")
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -6,8 +6,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from brightcanvas.cli.streams import Streams
 from brightcanvas.pipeline.watching import Watched, sources_of, state_of
+from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
 
 PAUSE = 0.15

@@ -7,15 +7,42 @@ from pathlib import Path
 
 from rich.table import Table
 
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import weight
 from brightcanvas.reports.trials_sheet import draw_trials
 from brightcanvas.singles.trials import Trial, run_trials
+from brightcanvas.terminal.arguments import add_limit, colour, subject, text_size
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
+
+EXAMPLES = """\
+  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --size 44
+  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --choose 2
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("picture", type=Path, metavar="PICTURE")
+    command.add_argument(
+        "--copy", type=subject, required=True, metavar="LEFT,TOP,RIGHT,BOTTOM",
+        help="where the copy lies, in fractions of the picture",
+    )  # fmt: skip
+    command.add_argument(
+        "--colour", type=colour, default="white", metavar="COLOUR", help="of the letters"
+    )
+    command.add_argument(
+        "--size", type=text_size, default=24.0, metavar="PX", help="of the letters (default: 24)"
+    )
+    command.add_argument("--bold", action="store_true", help="the letters are bold")
+    command.add_argument(
+        "--choose", type=int, metavar="NUMBER", help="print the brief's lines for one trial"
+    )
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -3,12 +3,34 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 
-from brightcanvas.cli.streams import Streams
-from brightcanvas.cli.words import box, weight
 from brightcanvas.singles.crop import Crop, crop
+from brightcanvas.terminal.arguments import add_limit, pixel_size, subject
+from brightcanvas.terminal.streams import Streams
+from brightcanvas.terminal.words import box, weight
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Rect, Size
+
+EXAMPLES = """\
+  bright-canvas crop mill.jpg --to 740x400 --subject 0.7,0.4
+  bright-canvas crop mill.jpg --to 740x400 --subject 0.66,0.2,0.76,0.8 --output m.webp
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("picture", type=Path, metavar="PICTURE")
+    command.add_argument(
+        "--to", type=pixel_size, required=True, metavar="WxH", help="exact size of the result in px"
+    )
+    command.add_argument(
+        "--subject", type=subject, default=(0.5, 0.5, 0.5, 0.5), metavar="X,Y",
+        help="what must stay in view, in fractions of the picture: a point X,Y"
+        " or a box LEFT,TOP,RIGHT,BOTTOM (default: the middle)",
+    )  # fmt: skip
+    command.add_argument("--output", type=Path, metavar="FILE", help="where to write it")
+    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections import Counter
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Literal
 
 from rich.console import Console
@@ -10,7 +11,6 @@ from rich.table import Table
 from rich.text import Text
 
 from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.cli.words import box, breakpoint_text, weight
 from brightcanvas.delivery.candidates import labels
 from brightcanvas.delivery.headers import all_links, are_heavy
 from brightcanvas.delivery.stylesheet import position_text
@@ -19,7 +19,8 @@ from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
 from brightcanvas.pipeline.building import TRY_PAGE, Outcome
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.plan.planning import usual_of
-from brightcanvas.promises.verdict import Verdict, worth_telling
+from brightcanvas.promises.verdict import State, Verdict, worth_telling
+from brightcanvas.terminal.words import box, breakpoint_text, weight
 from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.picture_formats import FileFormat
 
@@ -96,7 +97,8 @@ def _print_summary(verdicts: Sequence[Verdict], console: Console) -> None:
     """What is broken, then notes; what holds in number."""
     console.print()
     broken = [one for one in verdicts if not one.holds]
-    notes = [one for one in worth_telling(verdicts) if one.holds and one.remedy]
+    told = (State.NOTE, State.NOT_MEASURED)
+    notes = [one for one in worth_telling(verdicts) if one.state in told]
     for listed, most in ((broken, MOST_BROKEN), (notes, MOST_NOTES)):
         for verdict in listed[:most]:
             console.print(_promise_line(verdict), soft_wrap=True)
@@ -252,15 +254,23 @@ def _print_promises(verdicts: Sequence[Verdict], console: Console) -> None:
 
 
 def _print_count(verdicts: Sequence[Verdict], console: Console) -> None:
-    broken = sum(not verdict.holds for verdict in verdicts)
-    if broken:
+    counted = Counter(verdict.state for verdict in verdicts)
+    if broken := counted[State.BROKEN]:
         console.print(f"{broken} of {len(verdicts)} promises broken.", style="bold red")
+    elif counted.keys() - {State.HOLDS}:
+        console.print(f"No promise is broken: {_counts(counted)}.", style="green")
     elif verdicts:
         console.print(f"All {len(verdicts)} promises hold.", style="green")
 
 
+def _counts(counted: Mapping[State, int]) -> str:
+    """As in ``132 hold, 7 have a note``."""
+    words = {State.HOLDS: "hold", State.NOTE: "have a note", State.NOT_MEASURED: "not measured"}
+    return ", ".join(f"{counted[one]} {word}" for one, word in words.items() if counted[one])
+
+
 def _promise_line(verdict: Verdict) -> Text:
-    mark, style = _mark(verdict)
+    mark, style = _MARKS[verdict.state]
     line = Text.assemble((f"{mark:6}", style), f" {verdict.promise}: ")
     line.append(f"{verdict.backdrop}, {verdict.breakpoint}: {verdict.says}")
     if verdict.remedy:
@@ -268,7 +278,9 @@ def _promise_line(verdict: Verdict) -> Text:
     return line
 
 
-def _mark(verdict: Verdict) -> tuple[str, str]:
-    if not verdict.holds:
-        return "BROKEN", "bold red"
-    return ("note", "yellow") if verdict.remedy else ("holds", "green")
+_MARKS = {
+    State.HOLDS: ("holds", "green"),
+    State.BROKEN: ("BROKEN", "bold red"),
+    State.NOTE: ("note", "yellow"),
+    State.NOT_MEASURED: ("not measured", "yellow"),
+}

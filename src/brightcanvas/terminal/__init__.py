@@ -1,0 +1,1 @@
+"""What commands share: arguments, streams, words, tables, progress; here the terminal is known."""
