@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 
-from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
+from brightcanvas.brief.schema import FORMATS
 from brightcanvas.colour.resample import resize
 from brightcanvas.formats.kinds import JPEG
 from brightcanvas.formats.survey import SourceFacts

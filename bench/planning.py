@@ -13,8 +13,8 @@ import time
 import tracemalloc
 from pathlib import Path
 
-from brightcanvas.brief.cascade import FORMATS
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
+from brightcanvas.brief.schema import FORMATS
 from brightcanvas.formats.kinds import JPEG
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.sizes import choices_of

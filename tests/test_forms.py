@@ -242,9 +242,36 @@ def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
     pages = {"home": "dusk", "inn": "reed"}.items()
     end = "\n".join(f'[[page]]\nname = "{one}"\nbackdrops = ["{two}"]' for one, two in pages)
     published = made(tmp_path, end=end)
-    whole = (published / "head.html").read_text("utf-8")
-    assert (published / "head-home.html").read_text("utf-8") == whole
+    whole = (published / "head-home.html").read_text("utf-8")
+    assert whole.count("<link") == whole.count("dusk-") > 0
     assert (published / "head-inn.html").read_text("utf-8") == ""
+    for name in ("headers", "early-hints"):
+        assert "dusk-" in (published / f"{name}-home.txt").read_text("utf-8")
+        assert not (published / f"{name}.txt").exists()
+    assert not (published / "head.html").exists(), "it would be pasted into every page"
+    pasted = (published / "paste.html").read_text("utf-8")
+    assert "Head of the page home" in pasted
+    assert "of the page inn" not in pasted, "it has nothing to hint at"
+
+
+def test_the_summary_names_the_files_of_each_page(tmp_path: Path) -> None:
+    save_noise(tmp_path / "a.jpg", 200, 120)
+    backdrop = '[[backdrop]]\nname = "{0}"\nsource = "a.jpg"\nelement = ".{0}"\nfirst_view = true\n'
+    page = '[[page]]\nname = "{0}"\nbackdrops = ["{1}"]\n'
+    names = ("dusk", "reed", "fen")
+    text = "".join(backdrop.format(one) for one in names)
+    brief = write_brief(tmp_path, text + page.format("home", "dusk") + page.format("inn", "reed"))
+    told = call("build", brief).out
+    assert "Each page has hints of its own: head-home.html, head-inn.html" in told
+    listed = call("build", brief, "--all").out
+    assert "hints for the head of the page inn" in listed
+    hints = {
+        one: (tmp_path / f"published/head-{one}.html").read_text("utf-8") for one in ("home", "inn")
+    }
+    assert ["dusk-" in hints["home"], "reed-" in hints["home"], "fen-" in hints["home"]] == [
+        True, False, True,
+    ]  # fmt: skip
+    assert "fen-" in hints["inn"], "what no page lists is on all of them"
 
 
 @pytest.mark.parametrize(
@@ -325,6 +352,21 @@ def test_one_fetch_is_told_and_notices_an_overlap(demo: Any) -> None:
     broken = check_rules("mill", rules, "", wider, is_hinted=True)
     assert not broken.holds
     assert "a window of 1100 x" in broken.says
+
+
+def test_one_fetch_looks_beyond_usual_windows(demo: Any) -> None:
+    """A file that lacks its hint on very wide and on very low windows."""
+    rules = (demo.published / "backdrops.css").read_text("utf-8").split("/* bakery */")[0]
+    head = (demo.published / "head.html").read_text("utf-8")
+    last = head.rindex("(min-width: ")
+    for cut in (
+        "(max-width: 2999.98px) and ",
+        "(min-height: 300px) and ",
+        "(max-height: 1700px) and ",
+    ):
+        cut_off = f"{head[:last]}({cut}) and {head[last:]}"
+        broken = check_rules("mill", rules, "", cut_off, is_hinted=True)
+        assert not broken.holds, cut
 
 
 def test_browsers_without_newer_syntax_fetch_one_file_too(demo: Any, elements: Path) -> None:

@@ -14,7 +14,6 @@ from brightcanvas.brief.model import (
     Brief,
     Budget,
     ClipWish,
-    Copy,
     HostedWish,
     Offer,
     PageWish,
@@ -25,63 +24,23 @@ from brightcanvas.brief.schema import (
     BackdropEntry,
     BreakpointEntry,
     BriefEntry,
-    CopyEntry,
-    ScrimEntry,
     SlotEntry,
     SubjectEntry,
-    ToneEntry,
+    flowing,
 )
 from brightcanvas.values.bytecounts import parse_bytes
 from brightcanvas.values.clip_formats import ClipFormat
-from brightcanvas.values.colours import parse_colour
-from brightcanvas.values.fits import parse_fit
-from brightcanvas.values.geometry import Orientation, Point, Rect, Span
-from brightcanvas.values.heights import parse_height
-from brightcanvas.values.legible import Letters, ScrimWish
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.geometry import Orientation, Rect, Span
 from brightcanvas.values.prices import PRICES
-from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.values.tones import UNTREATED, Tone
-from brightcanvas.values.widths import parse_width
+from brightcanvas.values.targets import LEVELS
 from brightcanvas.values.workers import parse_workers
 
-_DEFAULTS: dict[str, Any] = {
-    "source": None,
-    "pick_from": None,
-    "plain": False,
-    "poster_at": "best",
-    "moving": None,
-    "subject": None,
-    "closeness": "wide",
-    "copy_": None,
-    "tone": None,
-    "scrim": None,
-    "position": None,
-    "size": "cover",
-    "repeat": "no-repeat",
-    "seamless": False,
-    "whole_motifs": False,
-    "attachment": "scroll",
-    "height": "60svh",
-    "width": "100%",
-    "growth": 0.0,
-    "padding": "",
-    "drift": 0.0,
-    "quality": DEFAULT_LEVEL,
-    "sharp": "as-seen",
-    "formats": ["avif", "jpeg"],
-    "behind": "auto",
-}
-FORMATS = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
-"""Newest first. By default AVIF and JPEG: browsers that take types in an image-set (Chromium and
-Edge 113, Firefox 113, Safari 17, all of 2023) read AVIF too (Chromium 85, Firefox 93, Safari 16.1;
-Edge from 121, half a year later), so a WebP beside it would serve next to nobody."""
+MOVES_FROM = 800.0
+"""CSS px of a window from which clips play, unless the brief says otherwise."""
 
-WIDEST_OF_PHONES = 800.0
-"""CSS px; clips don't play at breakpoints that end below."""
-
-_BOUND_TO_SOURCE = ("source", "pick_from", "plain", "subject", "position", "poster_at")
-"""What belongs to one source and says nothing about another."""
+_FLOWING = flowing()
+_DEFAULTS: dict[str, Any] = {name: key.default for name, key in _FLOWING.items()}
+_OF_SOURCE = [name for name, key in _FLOWING.items() if key.of_source]
 
 
 def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
@@ -203,64 +162,21 @@ def _flowed(above: dict[str, Any], override: dict[str, Any]) -> dict[str, Any]:
     values = dict(above)
     names_source = "source" in override or "pick_from" in override
     if names_source and any(override.get(key) != above[key] for key in ("source", "pick_from")):
-        values.update({key: _DEFAULTS[key] for key in _BOUND_TO_SOURCE})
+        values.update({key: _DEFAULTS[key] for key in _OF_SOURCE})
     return values | override
 
 
 def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot:
-    position, behind, copy = values["position"], values["behind"], values["copy_"]
+    read = {key.slot or name: key.read(values[name]) for name, key in _FLOWING.items() if key.read}
+    moving = values["moving"]
+    moves_from = MOVES_FROM if moving is None else 0.0
     return Slot(
         breakpoint=breakpoint_,
-        moving=_moves(breakpoint_, wanted=values["moving"]),
+        moving=breakpoint_.widths.high > moves_from if moving is None else moving,
+        moves_from=moves_from,
         offers=() if values["plain"] else _offers(values, folder),
-        closeness=values["closeness"],
-        copy=_copy(copy) if copy else None,
-        tone=_tone(values["tone"]) if values["tone"] else UNTREATED,
-        scrim=_scrim(values["scrim"]) if values["scrim"] else None,
-        position=Point(*position) if position else None,
-        fit=parse_fit(values["size"]),
-        repeat=values["repeat"],
-        seamless=values["seamless"],
-        whole_motifs=values["whole_motifs"],
-        attachment=values["attachment"],
-        height=parse_height(values["height"]),
-        width=parse_width(values["width"]),
-        growth=values["growth"],
-        padding=values["padding"],
-        drift=values["drift"],
-        quality=values["quality"],
-        one_to_one=values["sharp"] == "one-to-one",
         target=LEVELS[values["quality"]],
-        formats=tuple(one for one in FORMATS if one.name.lower() in values["formats"]),
-        behind=None if behind == "auto" else parse_colour(behind),
-    )
-
-
-def _copy(entry: CopyEntry) -> Copy:
-    letters = None
-    if entry.colour:
-        letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
-    return Copy(Rect(*entry.box), entry.clear_of_subject, letters)
-
-
-def _scrim(entry: ScrimEntry) -> ScrimWish:
-    colour = parse_colour(entry.colour) if entry.colour else None
-    return ScrimWish(entry.strength, colour, entry.side, entry.lines, entry.baked)
-
-
-def _tone(entry: ToneEntry) -> Tone:
-    tint = (parse_colour(entry.tint[0]), parse_colour(entry.tint[1])) if entry.tint else None
-    fade = entry.fade
-    return Tone(
-        ground=parse_colour(entry.ground) if entry.ground else None,
-        soften=entry.soften,
-        calm=entry.calm,
-        desaturate=entry.desaturate,
-        tint=tint,
-        lighten=entry.lighten,
-        darken=entry.darken,
-        fade=fade.amount if fade else 0.0,
-        fade_to=parse_colour(fade.colour) if fade else UNTREATED.fade_to,
+        **read,
     )
 
 
@@ -276,11 +192,6 @@ def _offer(source: Path, poster_at: float | str | None, subject: SubjectEntry | 
     margin = subject.margin if subject else 0.0
     second = 0.0 if poster_at == "first" else poster_at if isinstance(poster_at, float) else None
     return Offer(source, second, _subjects(subject), margin)
-
-
-def _moves(breakpoint_: Breakpoint, *, wanted: bool | None) -> bool:
-    """Phones keep to the still unless the brief says otherwise."""
-    return wanted if wanted is not None else breakpoint_.widths.high > WIDEST_OF_PHONES
 
 
 def _hosted(entry: BackdropEntry) -> HostedWish | None:

@@ -129,7 +129,7 @@ class Slot:
     growth: float
     drift: float
     quality: str
-    """A level of ``basics.targets``."""
+    """A level of ``values.targets``."""
     target: float
     """The least score: the level's, or less where a budget asks for it."""
     formats: tuple[FileFormat, ...]
@@ -138,6 +138,8 @@ class Slot:
     """None: taken from the picture."""
     moving: bool = True
     """Whether its clip plays here, if it has one."""
+    moves_from: float = 0.0
+    """CSS px of the window from which it does."""
     padding: str = ""
     """CSS lengths; empty: the page's own."""
     one_to_one: bool = False

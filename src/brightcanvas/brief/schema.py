@@ -6,55 +6,68 @@ Messages of the checks say what was expected; where (file, line, key) is added b
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal, Self
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic.fields import FieldInfo
 
+from brightcanvas.brief.model import Copy
 from brightcanvas.brief.selectors import check_selector
 from brightcanvas.values.bytecounts import parse_bytes
-from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.colours import Colour, parse_colour
 from brightcanvas.values.fits import parse_fit
+from brightcanvas.values.geometry import Point, Rect
 from brightcanvas.values.heights import parse_height
+from brightcanvas.values.legible import Letters, ScrimWish
 from brightcanvas.values.paddings import check_padding
+from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.targets import DEFAULT_LEVEL
+from brightcanvas.values.tones import UNTREATED, Tone
 from brightcanvas.values.widths import parse_width
 from brightcanvas.values.workers import parse_workers
 
+FORMATS = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
+"""Newest first. By default AVIF and JPEG: browsers that take types in an image-set (Chromium and
+Edge 113, Firefox 113, Safari 17, all of 2023) read AVIF too (Chromium 85, Firefox 93, Safari 16.1;
+Edge from 121, half a year later), so a WebP beside it would serve next to nobody."""
+
+
+def as_it_is(value: Any) -> Any:  # noqa: ANN401 - any value
+    """What is written is what is meant."""
+    return value
+
+
 Fraction = Annotated[float, Field(ge=0, le=1)]
+
+
+@dataclass(frozen=True)
+class Flows:
+    """A key that flows down from the widest screens until a narrower breakpoint overrides it."""
+
+    default: Any
+    read: Callable[[Any], Any] | None = as_it_is
+    """From what is written to what is meant; None: several keys together decide it."""
+    slot: str = ""
+    """What it is called in the model, where that is another word."""
+    of_source: bool = False
+    """Whether it belongs to one source and says nothing about another."""
+
+
+def checked(parse: Callable[[str], Any]) -> AfterValidator:
+    """A text stays as it was written, if it can be read."""
+
+    def check(text: str) -> str:
+        parse(text)
+        return text
+
+    return AfterValidator(check)
 
 
 def _check_name(text: str) -> str:
     if not re.fullmatch(r"[a-z0-9]+(-[a-z0-9]+)*", text) or len(text) > 60:
         raise ValueError("a name of small letters, digits and hyphens, such as mill-at-dusk")
-    return text
-
-
-def _check_height(text: str) -> str:
-    parse_height(text)
-    return text
-
-
-def _check_width(text: str) -> str:
-    parse_width(text)
-    return text
-
-
-def _check_bytes(text: str) -> str:
-    parse_bytes(text)
-    return text
-
-
-def _check_workers(text: str) -> str:
-    parse_workers(text)
-    return text
-
-
-def _check_fit(text: str) -> str:
-    parse_fit(text)
-    return text
-
-
-def _check_colour(text: str) -> str:
-    parse_colour(text)
     return text
 
 
@@ -86,14 +99,14 @@ def _check_address(text: str) -> str:
 
 
 Name = Annotated[str, AfterValidator(_check_name)]
-ColourText = Annotated[str, AfterValidator(_check_colour)]
-WidthText = Annotated[str, AfterValidator(_check_width)]
-HeightText = Annotated[str, AfterValidator(_check_height)]
-FitText = Annotated[str, AfterValidator(_check_fit)]
+ColourText = Annotated[str, checked(parse_colour)]
+WidthText = Annotated[str, checked(parse_width)]
+HeightText = Annotated[str, checked(parse_height)]
+FitText = Annotated[str, checked(parse_fit)]
 BehindText = Annotated[str, AfterValidator(_check_behind)]
 PathText = Annotated[str, AfterValidator(_check_path)]
 AddressText = Annotated[str, AfterValidator(_check_address)]
-BytesText = Annotated[str, AfterValidator(_check_bytes)]
+BytesText = Annotated[str, checked(parse_bytes)]
 SelectorText = Annotated[str, AfterValidator(check_selector)]
 
 
@@ -295,69 +308,165 @@ class OfferEntry(Entry):
     poster_at: PosterTime | None = Field(None, description="see poster_at above")
 
 
+def read_copy(entry: CopyEntry | None) -> Copy | None:
+    """The text on top; its letters where their colour is told."""
+    if entry is None:
+        return None
+    letters = None
+    if entry.colour:
+        letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
+    return Copy(Rect(*entry.box), entry.clear_of_subject, letters)
+
+
+def read_scrim(entry: ScrimEntry | None) -> ScrimWish | None:
+    """A tint between picture and copy."""
+    if entry is None:
+        return None
+    colour = parse_colour(entry.colour) if entry.colour else None
+    return ScrimWish(entry.strength, colour, entry.side, entry.lines, entry.baked)
+
+
+def read_tone(entry: ToneEntry | None) -> Tone:
+    """Changes of tone, none where nothing is written."""
+    if entry is None:
+        return UNTREATED
+    tint = (parse_colour(entry.tint[0]), parse_colour(entry.tint[1])) if entry.tint else None
+    fade = entry.fade
+    return Tone(
+        ground=parse_colour(entry.ground) if entry.ground else None,
+        soften=entry.soften,
+        calm=entry.calm,
+        desaturate=entry.desaturate,
+        tint=tint,
+        lighten=entry.lighten,
+        darken=entry.darken,
+        fade=fade.amount if fade else 0.0,
+        fade_to=parse_colour(fade.colour) if fade else UNTREATED.fade_to,
+    )
+
+
+def read_position(place: list[float] | None) -> Point | None:
+    """A stated position."""
+    return Point(*place) if place else None
+
+
+def read_sharp(word: str) -> bool:
+    """Whether files have a px for each that screens show."""
+    return word == "one-to-one"
+
+
+def read_formats(words: list[str]) -> tuple[FileFormat, ...]:
+    """The newest first."""
+    return tuple(one for one in FORMATS if one.name.lower() in words)
+
+
+def read_behind(text: str) -> Colour | None:
+    """A colour; None is taken from the picture."""
+    return None if text == "auto" else parse_colour(text)
+
+
 class SlotEntry(Entry):
     """The keys that may differ from breakpoint to breakpoint."""
 
-    source: PathText | None = Field(None, description="picture or clip, from the brief's folder")
-    pick_from: Annotated[list[OfferEntry], Field(min_length=1)] | None = Field(
+    source: Annotated[PathText | None, Flows(None, None, of_source=True)] = Field(
+        None, description="picture or clip, from the brief's folder"
+    )
+    pick_from: Annotated[
+        Annotated[list[OfferEntry], Field(min_length=1)] | None, Flows(None, None, of_source=True)
+    ] = Field(
         None, description="several sources: the one that serves with the most pixels is taken"
     )
-    plain: bool | None = Field(None, description="true: no picture here, only the colour")
-    poster_at: PosterTime | None = Field(
+    plain: Annotated[bool | None, Flows(default=False, read=None, of_source=True)] = Field(
+        None, description="true: no picture here, only the colour"
+    )
+    poster_at: Annotated[PosterTime | None, Flows("best", None, of_source=True)] = Field(
         None, description="frame of the clip that is the picture: best, first, or its second"
     )
-    moving: bool | None = Field(
+    moving: Annotated[bool | None, Flows(None, None)] = Field(
         None,
-        description="true: the clip plays here; by default where windows are wider than 800 px",
+        description="true: the clip plays here; by default in windows from 800 px on",
     )
-    subject: SubjectEntry | None = Field(None, description="what must stay in view")
-    closeness: Literal["wide", "halfway", "close"] | None = Field(
-        None, description="how much of the scene round the subject is shown; wide by default"
+    subject: Annotated[SubjectEntry | None, Flows(None, None, of_source=True)] = Field(
+        None, description="what must stay in view"
     )
-    copy_: CopyEntry | None = Field(None, alias="copy", description="the text on top")
-    tone: ToneEntry | None = Field(None, description="changes of tone, baked into the pictures")
-    scrim: ScrimEntry | None = Field(None, description="a tint between picture and copy")
-    position: Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None = Field(
-        None, description="[x, y] in fractions; by default it follows from the subject"
+    closeness: Annotated[Literal["wide", "halfway", "close"] | None, Flows("wide")] = Field(
+        None,
+        description="how much of the scene round the subject is shown: as much as can be, or as"
+        " close as the pixels allow",
     )
-    size: FitText | None = Field(None, description="cover, contain or a width such as 240px")
-    repeat: Literal["no-repeat", "repeat", "repeat-x", "repeat-y"] | None = Field(
-        None, description="as in CSS"
+    copy_: Annotated[CopyEntry | None, Flows(None, read_copy, slot="copy")] = Field(
+        None, alias="copy", description="the text on top"
     )
-    seamless: bool | None = Field(
+    tone: Annotated[ToneEntry | None, Flows(None, read_tone)] = Field(
+        None, description="changes of tone, baked into the pictures"
+    )
+    scrim: Annotated[ScrimEntry | None, Flows(None, read_scrim)] = Field(
+        None, description="a tint between picture and copy"
+    )
+    position: Annotated[
+        Annotated[list[Fraction], Field(min_length=2, max_length=2)] | None,
+        Flows(None, read_position, of_source=True),
+    ] = Field(
+        None,
+        description="[x, y] in fractions, where you want it yourself; else it follows from"
+        " the subject",
+    )
+    size: Annotated[FitText | None, Flows("cover", parse_fit, slot="fit")] = Field(
+        None, description="cover, contain or a width such as 240px"
+    )
+    repeat: Annotated[
+        Literal["no-repeat", "repeat", "repeat-x", "repeat-y"] | None, Flows("no-repeat")
+    ] = Field(None, description="as in CSS")
+    seamless: Annotated[bool | None, Flows(default=False)] = Field(
         None, description="true: a repeated picture is made to meet at its edges"
     )
-    whole_motifs: bool | None = Field(
+    whole_motifs: Annotated[bool | None, Flows(default=False)] = Field(
         None, description="true: only whole tiles are shown, and no motif is cut at their edges"
     )
-    attachment: Literal["scroll", "fixed"] | None = Field(None, description="as in CSS")
-    height: HeightText | None = Field(
+    attachment: Annotated[Literal["scroll", "fixed"] | None, Flows("scroll")] = Field(
+        None, description="as in CSS"
+    )
+    height: Annotated[HeightText | None, Flows("60svh", parse_height)] = Field(
         None, description="least height of the element: 420px, 80svh, 16/9, max(420px, 70svh)"
     )
-    width: WidthText | None = Field(
+    width: Annotated[WidthText | None, Flows("100%", parse_width)] = Field(
         None, description="width of the element on your page: 60%, 1200px, min(60%, 1200px)"
     )
-    padding: Annotated[str, AfterValidator(check_padding)] | None = Field(
+    padding: Annotated[Annotated[str, AfterValidator(check_padding)] | None, Flows("")] = Field(
         None, description="room round the content, as in CSS: 96px 5vw; counts into the height"
     )
-    growth: Annotated[float, Field(ge=0, le=5000)] | None = Field(
+    growth: Annotated[Annotated[float, Field(ge=0, le=5000)] | None, Flows(0.0)] = Field(
         None, description="CSS px by which content may make the element higher"
     )
-    drift: Annotated[float, Field(ge=0, le=2000)] | None = Field(
+    drift: Annotated[Annotated[float, Field(ge=0, le=2000)] | None, Flows(0.0)] = Field(
         None, description="CSS px that the picture drifts while the page scrolls"
     )
-    quality: Literal["careful", "everyday", "thrifty"] | None = Field(
-        None, description="how much the files look like the original as displayed"
+    quality: Annotated[Literal["careful", "everyday", "thrifty"] | None, Flows(DEFAULT_LEVEL)] = (
+        Field(None, description="how much the files look like the original as displayed")
     )
-    sharp: Literal["as-seen", "one-to-one"] | None = Field(
-        None, description="one-to-one: a px for each that a screen shows, seen or not"
+    sharp: Annotated[
+        Literal["as-seen", "one-to-one"] | None, Flows("as-seen", read_sharp, slot="one_to_one")
+    ] = Field(None, description="one-to-one: a px for each that a screen shows, seen or not")
+    formats: Annotated[
+        Annotated[list[Literal["avif", "webp", "jpeg"]], Field(min_length=1)] | None,
+        Flows(["avif", "jpeg"], read_formats),
+    ] = Field(
+        None,
+        description="in which to publish; PNG takes JPEG's place for flat art and transparency",
     )
-    formats: Annotated[list[Literal["avif", "webp", "jpeg"]], Field(min_length=1)] | None = Field(
-        None, description="in which to publish; avif and jpeg by default: all browsers in use"
-    )
-    behind: BehindText | None = Field(
+    behind: Annotated[BehindText | None, Flows("auto", read_behind)] = Field(
         None, description="colour behind the picture, or auto: taken from it"
     )
+
+
+def flowing() -> dict[str, Flows]:
+    """All keys that flow down."""
+    fields = SlotEntry.model_fields.items()
+    return {name: _flows(field) for name, field in fields}
+
+
+def _flows(field: FieldInfo) -> Flows:
+    return next(one for one in field.metadata if isinstance(one, Flows))
 
 
 class BackdropEntry(SlotEntry):
@@ -450,7 +559,7 @@ class SiteEntry(Entry):
     densest: Annotated[float, Field(ge=1, le=4)] = Field(
         2.0, description="densest screen to serve in full, device px per CSS px"
     )
-    workers: Annotated[str, AfterValidator(_check_workers)] = Field(
+    workers: Annotated[str, checked(parse_workers)] = Field(
         "threads",
         description="who does the slow work: threads, processes, a number of them, or a"
         " scheduler's address",

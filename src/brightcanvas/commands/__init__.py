@@ -19,6 +19,7 @@ COMMANDS = {
     "pretend-host": "serve a folder on this machine like a host that compresses pictures again",
     "store": "tell how much is kept for the next run, or clear it",
     "demo": "set up the example of Marrowfen Mill and build it",
+    "keys": "tell what can be written in a brief: every key, its meaning, its default",
     "schema": "print the brief's JSON Schema, for editors that check while one types",
 }
 """What each is for, in the order in which they are told."""

@@ -6,8 +6,8 @@ import re
 from dataclasses import dataclass
 from html import escape
 
-from brightcanvas.delivery.moving import clip_markup, moving_link
-from brightcanvas.delivery.pictures import picture_markup
+from brightcanvas.delivery.forms import children, forms_of
+from brightcanvas.delivery.moving import moving_link
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord
 
@@ -49,9 +49,9 @@ def tag_for(selector: str) -> Tag | None:
 
 def markup(record: BackdropRecord, addresses: Addresses) -> str:
     """The snippet of markup for one backdrop; clips are looked for at their addresses."""
-    tag, first = tag_for(record.element), clip_markup(record, addresses)
-    script = f"{moving_link(addresses)}\n" if first else ""
-    first += picture_markup(record, addresses) if record.is_element else ""
+    tag, first = tag_for(record.element), children(record, addresses)
+    moves = any(form.moves for form in forms_of(record))
+    script = f"{moving_link(addresses)}\n" if moves else ""
     if tag is None:
         told = f"your own element that matches {_comment(record.element)}"
         place = ", with this as its first children" if first else ""

@@ -9,13 +9,13 @@ from markupsafe import Markup
 
 from brightcanvas.brief.model import Copy
 from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.delivery.forms import children
 from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.markup import Tag, tag_for
-from brightcanvas.delivery.moving import clip_markup, moving_link
-from brightcanvas.delivery.pictures import picture_markup
+from brightcanvas.delivery.moving import moving_link
 from brightcanvas.delivery.stylesheet import stylesheet
 from brightcanvas.ledger.addresses import BESIDE
-from brightcanvas.ledger.model import BackdropRecord, Record
+from brightcanvas.ledger.model import Record
 
 
 @dataclass(frozen=True)
@@ -38,12 +38,6 @@ class Section:
     def closing(self) -> Markup:
         """The closing tag."""
         return Markup(self.tag.closing)
-
-
-def _behind(record: BackdropRecord) -> str:
-    """What lies behind an element's content, where it is in the markup."""
-    picture = picture_markup(record, BESIDE) if record.is_element else ""
-    return clip_markup(record, BESIDE) + picture
 
 
 def _copy_rules(record: Record) -> str:
@@ -81,7 +75,7 @@ def try_page(record: Record, *, is_draft: bool = False) -> str:
         Section(
             one.name,
             tag,
-            Markup(_behind(one)),
+            Markup(children(one, BESIDE)),
             any(shown.view.slot.copy for shown in one.shown),
         )
         for one in record.backdrops

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from jinja2 import Environment, PackageLoader
 
+from brightcanvas.delivery.by_page import PagePart, by_page
 from brightcanvas.delivery.headers import (
     PASSED_ON,
     all_links,
@@ -33,26 +34,32 @@ class Paste:
 
 
 def blocks(record: Record) -> list[Paste]:
-    """All blocks; those for hints only where something is in the first view."""
+    """All blocks; those for hints only where something is in the first view, page by page."""
     addresses = record.addresses
     elements = "\n".join(markup(one, addresses) for one in record.backdrops)
     style = Paste("Style box", "The whole style sheet, for a box named CSS.",
                   stylesheet(record, addresses))  # fmt: skip
     body = Paste("Body", "Each element goes where its content is; nothing to do for those that"
                  " say they are your own.", elements)  # fmt: skip
-    values = all_links(record)
+    hinted = [one for page in by_page(record) for one in _hint_blocks(page)]
+    return [style, body, *hinted]
+
+
+def _hint_blocks(page: PagePart) -> list[Paste]:
+    """The hints of one page, in every way in which they can be given."""
+    values = all_links(page.record)
     if not values:
-        return [style, body]
-    head = hints(record, addresses)
-    return [
-        style,
-        Paste("Head", "The hints for the first view; one place only: here, 4, or 5.", head),
-        body,
+        return []
+    head = hints(page.record, page.record.addresses)
+    found = [
+        Paste("Head", "The hints for the first view. In one place only: here, in the body, or as"
+              " headers.", head),
         Paste("Hints in the body", "Where the head can't be edited: the same, as early in the"
               " body as you can, before the first picture.", head),
         *_header_blocks(values),
-        *_early_blocks(list(early_links(record))),
+        *_early_blocks(list(early_links(page.record))),
     ]  # fmt: skip
+    return [replace(one, title=f"{one.title}{page.place}") for one in found]
 
 
 def _header_blocks(values: Sequence[str]) -> list[Paste]:

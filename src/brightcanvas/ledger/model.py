@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.brief.model import ClipWish, HostedWish
+from brightcanvas.brief.model import ClipWish, HostedWish, PageWish
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
@@ -143,6 +143,8 @@ class Record:
     backdrops: tuple[BackdropRecord, ...]
     layer: str = ""
     """Cascade layer that the rules lie in; empty: in none."""
+    pages: tuple[PageWish, ...] = ()
+    """Those that the brief names, each with its backdrops; none: all are on one page."""
 
     @property
     def moves(self) -> bool:

@@ -37,8 +37,8 @@ FILLED = 0.97
 CLOSER = 0.7
 """Share of each side that a closer cut shows: half of the area."""
 
-Clips = Mapping[tuple[str, str], int]
-"""Bytes of the clip that plays, by backdrop and breakpoint."""
+Clips = Mapping[View, int]
+"""Bytes of the clip that plays at a view."""
 
 
 @dataclass(frozen=True)
@@ -75,14 +75,10 @@ def within_budgets(plan: Plan, pipeline: Pipeline) -> Plan:
 
 def _playing(plan: Plan, results: Results) -> Clips:
     """Bytes of the clips that play, as browsers that know the newest format fetch them."""
-    clips = clip_tasks(plan)
     return {
-        (one.backdrop.name, view.slot.breakpoint.name): len(
-            worth_publishing([results[task] for task in clips[view]])[0].content
-        )
-        for one in plan.backdrops
-        for view in one.views
-        if clips.get(view)
+        view: len(worth_publishing([results[task] for task in tasks])[0].content)
+        for view, tasks in clip_tasks(plan).items()
+        if tasks
     }
 
 
@@ -117,8 +113,7 @@ def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Sc
     for concerned in _together(plan, budget):
         for whole in {view.slot.breakpoint.whole for one in concerned for view in one.views}:
             if budget.breakpoint in (None, whole.name):
-                playing = sum(clips.get((one.backdrop.name, whole.name), 0) for one in concerned)
-                found += _loads(concerned, whole, results, playing, budget)
+                found += _loads(concerned, whole, results, clips, budget)
     return max(found, key=lambda load: (load.bytes, -load.viewport.width), default=None)
 
 
@@ -142,22 +137,28 @@ def _loads(
     concerned: Sequence[BackdropPlan],
     whole: Breakpoint,
     results: Results,
-    clips: int,
+    clips: Clips,
     budget: Budget,
 ) -> Iterator[ScreenLoad]:
     """What one screen of each part and density of a breakpoint loads."""
     views = [view for one in concerned for view in one.views]
     for viewport, density in itertools.product(_windows(views, whole), _densities(budget.density)):
         shares = tuple(_shares(views, results, viewport, density))
+        playing = sum(clips[view] for view, _, _ in shares if _plays(view, viewport, clips))
         if shares:
-            total = clips + sum(share for _, _, share in shares)
-            yield ScreenLoad(total, viewport, density, shares, clips)
+            total = playing + sum(share for _, _, share in shares)
+            yield ScreenLoad(total, viewport, density, shares, playing)
+
+
+def _plays(view: View, viewport: Size, clips: Clips) -> bool:
+    return view in clips and viewport.width >= view.slot.moves_from
 
 
 def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
-    """One upright and one on its side for each width at which a part begins."""
-    parts = [view.slot.breakpoint for view in views if view.slot.breakpoint.whole == whole]
-    for width in sorted({max(320.0, part.widths.low) for part in parts}):
+    """One upright and one on its side for each width at which a part begins, or its clip."""
+    slots = [view.slot for view in views if view.slot.breakpoint.whole == whole]
+    begins = {begin for slot in slots for begin in (slot.breakpoint.widths.low, slot.moves_from)}
+    for width in sorted({max(320.0, begin) for begin in begins}):
         for size in (Size(width, width * UPRIGHT), Size(width, width / UPRIGHT)):
             if _is_in(size, whole):
                 yield size

@@ -3,20 +3,14 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
 
 from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.brief.model import Brief, Offer, PageWish, Slot
-from brightcanvas.delivery.headers import SHEET, all_links, early_links, header_lines
-from brightcanvas.delivery.hints import hints
-from brightcanvas.delivery.markup import markup
-from brightcanvas.delivery.moving import moving_script
-from brightcanvas.delivery.page import try_page
-from brightcanvas.delivery.paste import paste_page
-from brightcanvas.delivery.stylesheet import stylesheet
+from brightcanvas.brief.model import Brief, Offer, Slot
+from brightcanvas.delivery.files import rule_files
 from brightcanvas.formats.survey import DEFAULT_LIMIT
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.ledger.model import LEDGER, Record
@@ -52,8 +46,6 @@ from brightcanvas.tasks.task import AnyTask, Task
 from brightcanvas.tasks.weighing import trials_of
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import write_whole
-
-TRY_PAGE = "try-it.html"
 
 
 @dataclass(frozen=True)
@@ -183,7 +175,7 @@ def _published(
     brief, made = plan.brief, Made(plan, results)
     record, files = Naming(made, table).record(plan)
     lacking = record.addresses.lacking(sorted(files))
-    files |= rule_files(record, brief.pages, lacking)
+    files |= rule_files(record, lacking)
     verdicts = check_all(facts_for(made, record, tuple(loads_of(plan, pipeline))))
     ledger = ledger_text(record, verdicts, files)
     published = files | {LEDGER: ledger.encode()}
@@ -249,26 +241,3 @@ def _address_table(brief: Brief) -> Mapping[str, str]:
         if scheme not in ("", "http", "https") or any(ord(one) < 33 for one in url):
             raise BriefError(f"{brief.address_table}: {url!r}, for {name}, is no web address")
     return table
-
-
-def rule_files(
-    record: Record, pages: Sequence[PageWish], lacking: Sequence[str]
-) -> dict[str, bytes]:
-    """The style sheet, the hints, the markup, and the pages to try and to paste them."""
-    addresses = record.addresses
-    texts = {"moving.js": moving_script()} if record.moves else {}
-    texts |= {
-        SHEET: stylesheet(record, addresses),
-        "head.html": hints(record, addresses),
-        "headers.txt": header_lines(all_links(record)),
-        "early-hints.txt": header_lines(list(early_links(record))),
-        "markup.html": "\n".join(markup(one, addresses) for one in record.backdrops),
-        "paste.html": paste_page(record, lacking),
-        TRY_PAGE: try_page(record),
-    }
-    for page in pages:
-        own = replace(
-            record, backdrops=tuple(one for one in record.backdrops if one.name in page.backdrops)
-        )
-        texts[f"head-{page.name}.html"] = hints(own, addresses)
-    return {name: text.encode() for name, text in texts.items()}

@@ -11,7 +11,7 @@ from typing import Any
 
 from brightcanvas import __version__
 from brightcanvas.delivery.conditions import breakpoint_condition
-from brightcanvas.delivery.stylesheet import position_text
+from brightcanvas.delivery.css_values import position_text
 from brightcanvas.framing.sizes import Shortfall, shortfall_of
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown

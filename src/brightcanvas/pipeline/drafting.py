@@ -15,6 +15,7 @@ from brightcanvas.brief.model import Brief
 from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
+from brightcanvas.delivery.files import TRY_PAGE
 from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.markup import markup
 from brightcanvas.delivery.page import try_page
@@ -77,9 +78,6 @@ def draft(brief: Brief, limit: float) -> Draft:
     journal = pipeline.store.folder / "drafting.json"
     publish(output, files | {LEDGER: ledger.encode()}, journal)
     return Draft(output, output / TRY_PAGE, ledger)
-
-
-TRY_PAGE = "try-it.html"
 
 
 def folder_of(brief: Brief) -> Path:

@@ -138,7 +138,8 @@ class Naming:
         brief = plan.brief
         backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
         addresses = Addresses(brief.address, self._table)
-        return Record(brief.title, addresses, backdrops, brief.layer), self._files
+        record = Record(brief.title, addresses, backdrops, brief.layer, brief.pages)
+        return record, self._files
 
     def _backdrop(self, one: BackdropPlan) -> BackdropRecord:
         averages = [

@@ -20,8 +20,8 @@ from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.css.srcset import chosen, from_srcset, known_type
+from brightcanvas.delivery.forms import children
 from brightcanvas.delivery.hints import backdrop_hints
-from brightcanvas.delivery.pictures import picture_markup
 from brightcanvas.delivery.stylesheet import backdrop_rules
 from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import State, Verdict
@@ -69,7 +69,7 @@ def check(facts: Facts) -> Iterator[Verdict]:
         return
     addresses = facts.record.addresses
     for one in facts.record.backdrops:
-        elements = picture_markup(one, addresses) if one.is_element else ""
+        elements = children(one, addresses)
         rules, hinted = backdrop_rules(one, addresses), backdrop_hints(one, addresses)
         yield check_rules(one.name, rules, elements, hinted, is_hinted=one.first_view)
 

@@ -11,12 +11,13 @@ from rich.table import Table
 from rich.text import Text
 
 from brightcanvas.analysis.saliency import Suggestion
+from brightcanvas.delivery.by_page import by_page
 from brightcanvas.delivery.candidates import labels
-from brightcanvas.delivery.headers import all_links, are_heavy
-from brightcanvas.delivery.stylesheet import position_text
+from brightcanvas.delivery.css_values import position_text
+from brightcanvas.delivery.files import TRY_PAGE, purposes
 from brightcanvas.ledger.loads import BackdropLoad, load_of, told_screens
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
-from brightcanvas.pipeline.building import TRY_PAGE, Outcome
+from brightcanvas.pipeline.building import Outcome
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import State, Verdict, worth_telling
@@ -43,6 +44,8 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     console.print(f"{count}, {weight(total)}, and the rules are in {output}")
     if outcome.record.moves:
         console.print("markup.html loads moving.js, which starts, stops and pauses what moves")
+    if pages := [page.file("head", "html") for page in by_page(outcome.record) if page.name]:
+        console.print(f"Each page has hints of its own: {', '.join(pages)}", soft_wrap=True)
     console.print(f"Open this page to try it: {(output / TRY_PAGE).resolve()}", soft_wrap=True)
     console.print("Every file and promise: bright-canvas build --all", style="dim")
 
@@ -53,8 +56,10 @@ def print_all(outcome: Outcome, console: Console) -> None:
         console.print(_assets_table(record))
     _print_promises(outcome.verdicts, console)
     _print_lacking(outcome, console)
-    for name, purpose in published_files(outcome):
-        console.print(f"  {name:15}  {purpose}")
+    listed = list(purposes(outcome.record))
+    width = max(len(name) for name, _ in listed)
+    for name, purpose in listed:
+        console.print(f"  {name:{width}}  {purpose}")
 
 
 def _print_lacking(outcome: Outcome, console: Console) -> None:
@@ -105,21 +110,6 @@ def _print_summary(verdicts: Sequence[Verdict], console: Console) -> None:
         if len(listed) > most:
             console.print(f"       and {len(listed) - most} more: bright-canvas build --all")
     _print_count(verdicts, console)
-
-
-def published_files(outcome: Outcome) -> Iterator[tuple[str, str]]:
-    """What lies beside the pictures, and what it is for."""
-    if outcome.record.moves:
-        yield "moving.js", "starts, stops and pauses them; markup.html loads it"
-    yield "backdrops.css", "link it, or paste it into your own style sheet"
-    yield "head.html", "hints for the page's head"
-    yield "markup.html", "the elements they fill"
-    is_heavy = are_heavy(all_links(outcome.record))
-    caution = "; too long for some servers, see paste.html" if is_heavy else ""
-    yield "headers.txt", f"the hints as HTTP headers instead{caution}"
-    yield "early-hints.txt", "what may be sent ahead of the page, beside the others"
-    yield "paste.html", "all of it in blocks to copy, for boxes to paste into"
-    yield "ledger.json", "every file, rule and promise, for machines"
 
 
 def suggestion_line(suggestion: Suggestion) -> str:

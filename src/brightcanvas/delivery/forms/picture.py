@@ -7,8 +7,11 @@ from html import escape
 
 from brightcanvas.delivery.candidates import by_format, srcset
 from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.delivery.css_values import position_text
+from brightcanvas.delivery.forms.form import LAYER, Form
+from brightcanvas.delivery.sharing import Line, block
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, BackdropRecord
+from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
 
 NOTHING = "data:image/gif;base64,R0lGODlhAQABAAAAACw="
 """A picture of one clear px, for breakpoints that show none: it asks the host for nothing."""
@@ -53,3 +56,32 @@ def _source(asked: str, candidates: Sequence[tuple[Asset, str]], addresses: Addr
         f'<source{asked} srcset="{escape(srcset(list(candidates), addresses))}"'
         f' width="{largest.width}" height="{largest.height}">'
     )
+
+
+def _picture_in(element: str) -> str:
+    return f":is({element}) > [data-backdrop] > img"
+
+
+def _base(record: BackdropRecord) -> list[str]:
+    """A picture behind the content, whatever the width: as large as its box, or as the window."""
+    is_fixed = any(one.view.slot.attachment == "fixed" for one in record.shown)
+    box = ["position: relative;", "isolation: isolate;"]
+    box += [] if is_fixed else ["overflow: hidden;", "overflow: clip;"]
+    fill = ["width: 100%;", "height: 100%;", "max-width: none;", "margin: 0;"]
+    layer = ["position: fixed;", *LAYER[1:]] if is_fixed else [*LAYER]
+    return [block(record.element, box), block(_picture_in(record.element), [*layer, *fill])]
+
+
+def _lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
+    """How the picture lies in its box, as a background would."""
+    picture = shown.view.picture
+    if picture is None:
+        return []
+    fit, position = shown.view.slot.fit.css, position_text(picture.cut.position)
+    lines = (f"object-fit: {fit};", f"object-position: {position};")
+    return [(_picture_in(record.element), one) for one in lines]
+
+
+PICTURE = Form(
+    concerns=lambda record: record.is_element, base=_base, lines=_lines, markup=picture_markup
+)
