@@ -8,9 +8,8 @@ from pathlib import Path
 import numpy as np
 
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.brief.schema import FORMATS
 from brightcanvas.colour.resample import resize
-from brightcanvas.formats.kinds import JPEG
+from brightcanvas.formats.kinds import Kind
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
 from brightcanvas.tasks.copy import copy_on, judge
@@ -20,6 +19,7 @@ from brightcanvas.values.fits import Cover
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.heights import parse_height
 from brightcanvas.values.legible import Letters, ScrimWish
+from brightcanvas.values.picture_formats import OFFERED
 from brightcanvas.values.prices import PRICES
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
@@ -53,7 +53,7 @@ def slot(low: float, high: float, offer: Offer) -> Slot:
         drift=0.0,
         quality=DEFAULT_LEVEL,
         target=LEVELS[DEFAULT_LEVEL],
-        formats=FORMATS,
+        formats=OFFERED,
         behind=None,
     )
 
@@ -63,7 +63,11 @@ def main() -> None:
     path = Path("a.jpg")
     slots = tuple(slot(low, high, Offer(path)) for low, high in EDGES)
     backdrop = Backdrop("a", ".a", first_view=False, slots=slots)
-    facts = {path: SourceFacts(path, JPEG, SIZE, has_alpha=False, bytes=1, digest="")}
+    facts = {
+        path: SourceFacts(
+            path, Kind("JPEG", codec="JPEG"), SIZE, has_alpha=False, bytes=1, digest=""
+        )
+    }
     brief = Brief(
         path=path, title="", output=path, address="", widest=2560, densest=2.0,
         price=PRICES["balanced"], most_parts=1, is_strict=False, room=0,

@@ -21,10 +21,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcanvas.colour.resample import resize
+from brightcanvas.formats.codecs.avif import AVIF
+from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, FULL_JPEG, JPEG
+from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode, read_picture
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, FULL_JPEG, JPEG, WEBP, Ladder
 from brightcanvas.quality.search import log_unlikeness
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster

@@ -14,8 +14,7 @@ import tracemalloc
 from pathlib import Path
 
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.brief.schema import FORMATS
-from brightcanvas.formats.kinds import JPEG
+from brightcanvas.formats.kinds import Kind
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.sizes import choices_of
 from brightcanvas.framing.stages import stage_of
@@ -23,6 +22,7 @@ from brightcanvas.plan.planning import plan_with
 from brightcanvas.values.fits import Cover
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.heights import parse_height
+from brightcanvas.values.picture_formats import OFFERED
 from brightcanvas.values.prices import PRICES
 from brightcanvas.values.tones import UNTREATED
 from brightcanvas.values.widths import FULL_WIDTH
@@ -43,7 +43,9 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
         path = Path(f"picture-{number}.jpg")
         width = 3000.0
         size = Size(width, width / ASPECTS[number % len(ASPECTS)])
-        facts[path] = SourceFacts(path, JPEG, size, has_alpha=False, bytes=1, digest=str(number))
+        facts[path] = SourceFacts(
+            path, Kind("JPEG", codec="JPEG"), size, has_alpha=False, bytes=1, digest=str(number)
+        )
         backdrops.append(_backdrop(number, path, chance))
     brief = Brief(
         path=Path("b.toml"), title="", output=Path(), address="", widest=2560, densest=2.0,
@@ -86,7 +88,7 @@ def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
         drift=0.0,
         quality="everyday",
         target=0.955,
-        formats=FORMATS,
+        formats=OFFERED,
         behind=None,
     )
 

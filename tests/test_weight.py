@@ -16,6 +16,10 @@ from PIL import Image, ImageFilter
 from brightcanvas.colour.reducing import Reducible
 from brightcanvas.colour.resample import resize
 from brightcanvas.demo import setup
+from brightcanvas.formats.codecs.avif import AVIF
+from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
+from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode, read_picture
 from brightcanvas.quality.content import Content
@@ -23,7 +27,6 @@ from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.quality.nearly import nearly_same
 from brightcanvas.quality.palette import colours_of, reduced
-from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, JPEGS, WEBP, Ladder
 from brightcanvas.quality.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
 from brightcanvas.quality.weighing import weighed
 from brightcanvas.quality.within import best_within

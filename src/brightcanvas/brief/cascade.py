@@ -216,7 +216,7 @@ def _clip(entry: BackdropEntry) -> ClipWish | None:
         speed=one.speed,
         most_rate=one.most_rate,
         from_poster=one.from_poster,
-        formats=tuple(kind for kind in ClipFormat if kind.name.lower() in one.codecs),
+        formats=tuple(kind for kind in ClipFormat if kind.word in one.codecs),
         target=LEVELS[one.quality],
         most=parse_bytes(one.most) if one.most else None,
         when_paused=one.when_paused,

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 from pydantic.fields import FieldInfo
@@ -16,28 +16,31 @@ from pydantic.fields import FieldInfo
 from brightcanvas.brief.model import Copy
 from brightcanvas.brief.selectors import check_selector
 from brightcanvas.values.bytecounts import parse_bytes
+from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.colours import Colour, parse_colour
 from brightcanvas.values.fits import parse_fit
 from brightcanvas.values.geometry import Point, Rect
 from brightcanvas.values.heights import parse_height
 from brightcanvas.values.legible import Letters, ScrimWish
 from brightcanvas.values.paddings import check_padding
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.picture_formats import OFFERED, FileFormat
 from brightcanvas.values.targets import DEFAULT_LEVEL
 from brightcanvas.values.tones import UNTREATED, Tone
 from brightcanvas.values.widths import parse_width
 from brightcanvas.values.workers import parse_workers
-
-FORMATS = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
-"""Newest first. By default AVIF and JPEG: browsers that take types in an image-set (Chromium and
-Edge 113, Firefox 113, Safari 17, all of 2023) read AVIF too (Chromium 85, Firefox 93, Safari 16.1;
-Edge from 121, half a year later), so a WebP beside it would serve next to nobody."""
 
 
 def as_it_is(value: Any) -> Any:  # noqa: ANN401 - any value
     """What is written is what is meant."""
     return value
 
+
+if TYPE_CHECKING:
+    FormatWord = str
+    ClipWord = str
+else:  # the words are declared with the formats
+    FormatWord = Literal[tuple(one.word for one in OFFERED)]
+    ClipWord = Literal[tuple(one.word for one in ClipFormat)]
 
 Fraction = Annotated[float, Field(ge=0, le=1)]
 
@@ -241,7 +244,7 @@ class ClipEntry(Entry):
     from_poster: bool = Field(
         default=True, description="true: a round begins with the poster's frame"
     )
-    codecs: Annotated[list[Literal["av1", "vp9", "h264"]], Field(min_length=1)] = Field(
+    codecs: Annotated[list[ClipWord], Field(min_length=1)] = Field(
         ["av1", "h264"], description="in which to publish; h264 plays everywhere"
     )
     quality: Literal["careful", "everyday", "thrifty"] = Field(
@@ -357,7 +360,7 @@ def read_sharp(word: str) -> bool:
 
 def read_formats(words: list[str]) -> tuple[FileFormat, ...]:
     """The newest first."""
-    return tuple(one for one in FORMATS if one.name.lower() in words)
+    return tuple(one for one in OFFERED if one.word in words)
 
 
 def read_behind(text: str) -> Colour | None:
@@ -448,7 +451,7 @@ class SlotEntry(Entry):
         Literal["as-seen", "one-to-one"] | None, Flows("as-seen", read_sharp, slot="one_to_one")
     ] = Field(None, description="one-to-one: a px for each that a screen shows, seen or not")
     formats: Annotated[
-        Annotated[list[Literal["avif", "webp", "jpeg"]], Field(min_length=1)] | None,
+        Annotated[list[FormatWord], Field(min_length=1)] | None,
         Flows(["avif", "jpeg"], read_formats),
     ] = Field(
         None,

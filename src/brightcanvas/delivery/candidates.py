@@ -10,7 +10,7 @@ from __future__ import annotations
 from brightcanvas.delivery.escaping import css_string
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import Asset, Shown
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.picture_formats import FileFormat, Role
 
 
 def labels(shown: Shown) -> list[str]:
@@ -39,7 +39,7 @@ def image_set(shown: Shown, addresses: Addresses) -> str:
 
 def _type(asset: Asset) -> str:
     """Only where some browsers don't know it; Chromium passes over drawings that state theirs."""
-    is_new = asset.format in (FileFormat.AVIF, FileFormat.WEBP)
+    is_new = asset.format.role is Role.NEWER
     return f" type({css_string(asset.format.media_type)})" if is_new else ""
 
 

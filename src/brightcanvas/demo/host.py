@@ -30,8 +30,9 @@ class _Handler(SimpleHTTPRequestHandler):
     """Serves a folder; pictures of the common formats come compressed again."""
 
     extensions_map = {  # noqa: RUF012 - the base class has it so
-        **SimpleHTTPRequestHandler.extensions_map, ".avif": "image/avif", ".webp": "image/webp",
-    }  # fmt: skip
+        **SimpleHTTPRequestHandler.extensions_map,
+        **{f".{one.ending}": one.media_type for one in FileFormat},
+    }
 
     def __init__(self, *arguments: Any, quality: int, **named: Any) -> None:  # noqa: ANN401
         self._quality = quality

@@ -16,20 +16,12 @@ import av
 import numpy as np
 from av.video.reformatter import Colorspace
 
+from brightcanvas.formats.clip_codecs import clip_codec_of
+from brightcanvas.formats.clip_codecs.codec import ClipCodec
 from brightcanvas.formats.clips import Codes, codes_of
 from brightcanvas.formats.codec_names import codec_name
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 
-_CODECS = {
-    ClipFormat.AV1: "libsvtav1",
-    ClipFormat.VP9: "libvpx-vp9",
-    ClipFormat.H264: "libx264",
-}
-_CONTAINERS = {
-    ClipFormat.AV1: ("webm", {}),
-    ClipFormat.VP9: ("webm", {}),
-    ClipFormat.H264: ("mp4", {"movflags": "faststart"}),
-}
 BT709 = 1
 """Of the matrix, the primaries and the transfer curve (ITU-T H.273)."""
 
@@ -64,12 +56,13 @@ def _write(
     rate: Fraction,
     encoding: ClipEncoding,
 ) -> None:
-    container_name, options = _CONTAINERS[encoding.format]
-    with av.open(str(path), "w", format=container_name, options=options) as container:
+    codec = clip_codec_of(encoding.format)
+    options = dict(codec.container_options)
+    with av.open(str(path), "w", format=codec.container, options=options) as container:
         stream = cast(
             av.VideoStream,
             container.add_stream(
-                _CODECS[encoding.format], rate=rate, options=dict(_options(encoding, rate))
+                codec.encoder, rate=rate, options=dict(_options(codec, encoding.quality, rate))
             ),
         )
         _describe(stream, size, rate)
@@ -84,7 +77,7 @@ def _write(
 
 def encoder_version(kind: ClipFormat) -> str:
     """The encoder and its library's version: other versions may give other bytes."""
-    return f"{_CODECS[kind]} {av.library_versions['libavcodec']}"
+    return f"{clip_codec_of(kind).encoder} {av.library_versions['libavcodec']}"
 
 
 def _describe(stream: av.VideoStream, size: tuple[int, int], rate: Fraction) -> None:
@@ -96,20 +89,8 @@ def _describe(stream: av.VideoStream, size: tuple[int, int], rate: Fraction) -> 
     context.color_primaries = context.color_trc = BT709
 
 
-def _options(encoding: ClipEncoding, rate: Fraction) -> Mapping[str, str]:
-    keys = str(max(1, round(KEY_SECONDS * rate)))
-    quality = str(encoding.quality)
-    if encoding.format is ClipFormat.H264:
-        return {
-            "crf": quality, "preset": "slow", "profile": "main", "g": keys,
-            "x264-params": "log-level=none",
-        }  # fmt: skip
-    if encoding.format is ClipFormat.VP9:
-        return {
-            "crf": quality, "b": "0", "deadline": "good", "cpu-used": "4", "row-mt": "1",
-            "g": keys,
-        }  # fmt: skip
-    return {"crf": quality, "preset": "7", "g": keys, "svtav1-params": "tune=0"}
+def _options(codec: ClipCodec, quality: int, rate: Fraction) -> Mapping[str, str]:
+    return codec.options(quality, max(1, round(KEY_SECONDS * rate)))
 
 
 def codecs_of(content: bytes) -> str:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from brightcanvas.formats.codecs import codec_like
 from brightcanvas.formats.drawings import is_drawing
 from brightcanvas.values.errors import MachineError, SourceError
+from brightcanvas.values.picture_formats import FileFormat
 
 HEAD_BYTES = 4096
 
@@ -17,15 +19,13 @@ class Kind:
 
     name: str
     is_clip: bool = False
+    format: FileFormat | None = None
+    """Of pictures that are in a format which we write too."""
     codec: str = ""
     """The picture codec's name in the library; empty for clips and drawings."""
     is_drawing: bool = False
 
 
-JPEG = Kind("JPEG", codec="JPEG")
-PNG = Kind("PNG", codec="PNG")
-WEBP = Kind("WebP", codec="WEBP")
-AVIF = Kind("AVIF", codec="AVIF")
 GIF = Kind("GIF", codec="GIF")
 SVG = Kind("SVG", is_drawing=True)
 MP4 = Kind("MP4", is_clip=True)
@@ -83,23 +83,21 @@ def _head(path: Path) -> bytes:
 
 
 def _known(head: bytes) -> Kind | None:
+    if codec := codec_like(head):
+        return Kind(codec.format.label, format=codec.format, codec=codec.format.name)
     if head[4:8] == b"ftyp":
         return _boxed(head[8:12])
-    if head[:4] == b"RIFF" and head[8:12] == b"WEBP":
-        return WEBP
     if head[:4] == b"RIFF" and head[8:12] == b"AVI ":
         return AVI
     if head[:4] == b"\x1aE\xdf\xa3":
         return WEBM if b"webm" in head[:64] else MATROSKA
-    starts = ((b"\xff\xd8\xff", JPEG), (b"\x89PNG\r\n\x1a\n", PNG), (b"GIF8", GIF))
-    known = next((kind for start, kind in starts if head.startswith(start)), None)
-    return known or (SVG if is_drawing(head) else None)
+    if head.startswith(b"GIF8"):
+        return GIF
+    return SVG if is_drawing(head) else None
 
 
 def _boxed(brand: bytes) -> Kind | None:
     """Files of ISO 14496-12 boxes, by their major brand."""
-    if brand in (b"avif", b"avis"):
-        return AVIF
     if brand in (b"heic", b"heix", b"mif1", b"msf1"):
         return None
     return MOV if brand == b"qt  " else MP4

@@ -14,6 +14,8 @@ from pathlib import Path
 
 from brightcanvas.analysis.timing import ClipTiming, frames_of
 from brightcanvas.colour.treatments import treated
+from brightcanvas.formats.clip_codecs import clip_codec_of
+from brightcanvas.formats.clip_codecs.codec import ClipCurve
 from brightcanvas.formats.clip_files import codecs_of, decoded, planar_of, srgb_of, write_clip
 from brightcanvas.formats.clips import Codes
 from brightcanvas.formats.moments import FrameReading
@@ -36,27 +38,6 @@ LONG_COURSE = 144
 """Frames from which trials are made at two places instead of one."""
 
 BUDGET_TRIES = 3
-
-
-@dataclass(frozen=True)
-class Curve:
-    """How a codec's clips usually fare."""
-
-    first: int
-    """Quality that is tried first."""
-    slope: float
-    """By how much the logarithm of the unlikeness rises for each step of quality."""
-    lightens: float
-    """By how much the logarithm of the bytes falls for each step."""
-    last: int
-    """The lowest quality there is."""
-
-
-CURVES = {
-    ClipFormat.AV1: Curve(38, 0.055, 0.055, 63),
-    ClipFormat.VP9: Curve(36, 0.05, 0.055, 63),
-    ClipFormat.H264: Curve(27, 0.10, 0.115, 51),
-}
 
 
 @dataclass(frozen=True)
@@ -145,7 +126,7 @@ def _lightest(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) 
 
 def _tried_quality(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) -> int:
     """The quality that two trials on short stretches tell."""
-    curve = CURVES[kind]
+    curve = clip_codec_of(kind).curve
     wanted = log_unlikeness(order.target + AIM)
     quality, points = curve.first, list[tuple[int, float]]()
     for _ in range(2):
@@ -158,7 +139,7 @@ def _tried_quality(order: ClipOrder, kind: ClipFormat, stretches: list[list[Code
     return quality
 
 
-def _slope(points: Sequence[tuple[int, float]], curve: Curve) -> float:
+def _slope(points: Sequence[tuple[int, float]], curve: ClipCurve) -> float:
     """Of the line through two trials, kept near to the usual one."""
     if len(points) < 2:
         return curve.slope
@@ -166,7 +147,7 @@ def _slope(points: Sequence[tuple[int, float]], curve: Curve) -> float:
     return min(max((high - low) / (b - a), curve.slope / 2), curve.slope * 2)
 
 
-def _bounded(quality: float, curve: Curve) -> int:
+def _bounded(quality: float, curve: ClipCurve) -> int:
     return min(max(round(quality), 1), curve.last)
 
 
@@ -222,7 +203,7 @@ def _missed(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:
     if TOO_LOW <= off <= TOO_HIGH:
         return None
     kind, quality = found.encoding.format, found.encoding.quality
-    curve = CURVES[kind]
+    curve = clip_codec_of(kind).curve
     away = log_unlikeness(order.target + AIM) - log_unlikeness(found.score.mean)
     step = 1 if off > 0 else -1
     moved = quality + step * max(1, round(abs(away) / curve.slope))
@@ -243,7 +224,7 @@ def _within(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:
     """The encoding that should fit into the budget; None where it does, or can't."""
     over = len(found.content) / (order.budget or len(found.content))
     kind, quality = found.encoding.format, found.encoding.quality
-    curve = CURVES[kind]
+    curve = clip_codec_of(kind).curve
     if over <= 1 or quality >= curve.last:
         return None
     steps = max(1, round(math.log(over) / curve.lightens + 0.5))

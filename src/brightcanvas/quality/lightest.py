@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from brightcanvas.formats.codecs import codec_of
+from brightcanvas.formats.codecs.avif import AVIF, FULL_AVIF
+from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
+from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.quality.content import Content
 from brightcanvas.quality.metric import Score
 from brightcanvas.quality.nearly import nearly_same
 from brightcanvas.quality.palette import colours_of, reduced
-from brightcanvas.quality.rate_curves import AVIF, FULL_AVIF, FULL_JPEG, JPEGS, WEBP, Ladder
 from brightcanvas.quality.search import (
     TOO_HIGH,
     TOO_LOW,
     Found,
     Study,
-    best_jpeg,
+    best_of,
     foretold,
     lift_of,
     lightest,
@@ -77,27 +80,29 @@ def is_photograph(content: Content) -> bool:
 
 def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
     for kind in wanted.formats:
-        if kind is FileFormat.JPEG:
-            found = _lightest_jpeg(study, wanted)
+        codec = codec_of(kind)
+        if len(codec.ladders) > 1:
+            found = _lightest_of_several(study, codec.ladders, wanted)
         else:
-            found = _lightest_newer(study, AVIF if kind is FileFormat.AVIF else WEBP, wanted)
+            found = _lightest_newer(study, codec, wanted)
         yield _with_more_colour(study, wanted.target, found)
 
 
-def _lightest_newer(study: Study, ladder: Ladder, wanted: Wanted) -> Found:
+def _lightest_newer(study: Study, codec: PictureCodec, wanted: Wanted) -> Found:
+    [ladder] = codec.ladders
     lifts, is_hasty = dict(wanted.lifts), wanted.care is Care.LITTLE
     lift = lifts.get(ladder.name, 0.0)
     if not (is_hasty and ladder.name in lifts):  # else a trial would take as long as the file
         lift = foretold(study, ladder, wanted.target, lift).lift
-    if is_hasty and ladder is AVIF:
+    if is_hasty and codec.hastens:
         ladder = replace(ladder, settings=replace(ladder.settings, hasty=True))
     return lightest(study, ladder, wanted.target, lift, wanted.care.value)
 
 
-def _lightest_jpeg(study: Study, wanted: Wanted) -> Found:
+def _lightest_of_several(study: Study, ladders: Sequence[Ladder], wanted: Wanted) -> Found:
     """With fewer px where trials said so, unless the first file shows that it lacks them."""
-    known = [(one, lift) for one in JPEGS for name, lift in wanted.lifts if name == one.name]
-    ladder, lift = known[0] if known else best_jpeg(study, wanted.target)
+    known = [(one, lift) for one in ladders for name, lift in wanted.lifts if name == one.name]
+    ladder, lift = known[0] if known else best_of(ladders, study, wanted.target)
     if wanted.shrink < 1:
         small = study.shrunk(wanted.shrink)
         first = small.made(ladder.encoding(wanted_quality(ladder, wanted.target, lift), draft=True))
@@ -115,7 +120,7 @@ def _with_more_colour(study: Study, target: float, found: Found) -> Found:
     """With colour in every px, where a file falls short without: few px are seen large then."""
     if found.score.figure >= target + TOO_LOW or found.encoding.full_colour:
         return found
-    fuller = {FileFormat.AVIF: FULL_AVIF, FileFormat.JPEG: FULL_JPEG}.get(found.encoding.format)
+    fuller = codec_of(found.encoding.format).fuller
     if fuller is None:
         return found
     other = searched(study, fuller, target)

@@ -15,14 +15,15 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from brightcanvas.colour.resample import resize
+from brightcanvas.formats.codecs import codec_of
+from brightcanvas.formats.codecs.codec import Ladder
 from brightcanvas.formats.encode import encode, for_codec, written
 from brightcanvas.formats.pictures import decode
 from brightcanvas.quality.aside import Aside, is_large
 from brightcanvas.quality.metric import Original, Score, Viewing
-from brightcanvas.quality.rate_curves import JPEGS, Ladder
 from brightcanvas.values.freeing import give_back
 from brightcanvas.values.geometry import Rect
-from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.picture_formats import Encoding
 from brightcanvas.values.raster import Raster
 
 TOO_LOW, TOO_HIGH = -0.002, 0.006
@@ -30,10 +31,6 @@ TOO_LOW, TOO_HIGH = -0.002, 0.006
 
 NEAR = 0.012
 """A quick trial this near to the target is near enough for the curve to tell the rest."""
-
-DRAFTED_LOWER = 0.10
-"""By how much the logarithm of the unlikeness falls from a quick AVIF to a final one of the same
-quality (``python -m bench.curves``)."""
 
 BYTES_FALL = 0.75
 """By how much the logarithm of the bytes rises as that of the unlikeness falls, about."""
@@ -114,6 +111,7 @@ class Study:
         self._shown = shown
         self.viewing = viewing
         self._original = original
+        self._made: dict[Encoding, Found] = {}
 
     @property
     def picture(self) -> Raster:
@@ -144,7 +142,12 @@ class Study:
         return written(image, encoding)
 
     def made(self, encoding: Encoding) -> Found:
-        """The picture as a file, with its score."""
+        """The picture as a file, with its score; each is made once."""
+        if encoding not in self._made:
+            self._made[encoding] = self._make(encoding)
+        return self._made[encoding]
+
+    def _make(self, encoding: Encoding) -> Found:
         content = self.encoded(encoding)
         shown = decode(content)  # before the original is needed again: both take room
         size = shown.size.rounded
@@ -171,7 +174,7 @@ def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> 
         target: the score wanted.
         lift: where the picture's curve is looked for first.
     """
-    lower = DRAFTED_LOWER if ladder.settings.format is FileFormat.AVIF else 0.0
+    lower = codec_of(ladder.settings.format).drafted_lower
     tried = list[Found]()
     for _ in range(MOST_TRIALS):
         encoding = ladder.encoding(wanted_quality(ladder, target, lift + lower), draft=True)
@@ -215,14 +218,16 @@ def lightest(
     return in_full(study, _best(tried, window))
 
 
-def best_jpeg(study: Study, target: float, lift: float = 0.0) -> tuple[Ladder, float]:
-    """The tables and the sampling of colour with which a picture is lightest as a JPEG.
+def best_of(
+    ladders: Sequence[Ladder], study: Study, target: float, lift: float = 0.0
+) -> tuple[Ladder, float]:
+    """With which of a format's ways a picture is lightest.
 
     Returns:
         The ladder, and where the picture's curve lies on it.
     """
-    tried = {ladder: foretold(study, ladder, target, lift) for ladder in JPEGS}
-    best = min(JPEGS, key=lambda ladder: tried[ladder].bytes)
+    tried = {ladder: foretold(study, ladder, target, lift) for ladder in ladders}
+    best = min(ladders, key=lambda ladder: tried[ladder].bytes)
     return best, tried[best].lift
 
 
@@ -232,17 +237,18 @@ def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
 
 
 def in_full(study: Study, found: Found) -> Found:
-    """A JPEG from coarse to fine or from top to bottom, whichever is smaller: same pixels."""
-    if found.encoding.format is not FileFormat.JPEG:
+    """The smallest packing of a file, where its format has several: same pixels."""
+    packings = codec_of(found.encoding.format).packings
+    if packings is None:
         return found
-    scans = [replace(found.encoding, progressive=one) for one in (True, False)]
-    contents = [study.encoded(one) for one in scans]
-    content, encoding = min(zip(contents, scans, strict=True), key=lambda one: len(one[0]))
+    ways = packings(found.encoding)
+    contents = [study.encoded(one) for one in ways]
+    content, encoding = min(zip(contents, ways, strict=True), key=lambda one: len(one[0]))
     return replace(found, encoding=encoding, content=content)
 
 
 def _made(study: Study, encoding: Encoding) -> Found:
-    if encoding.format is not FileFormat.JPEG:
+    if codec_of(encoding.format).packings is None:
         return study.made(encoding)
     drafted = study.made(replace(encoding, draft=True))  # its pixels are the same
     return replace(drafted, encoding=encoding)

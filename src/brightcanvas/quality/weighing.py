@@ -18,11 +18,13 @@ from numpy.typing import NDArray
 
 from brightcanvas.colour.reducing import Reducible
 from brightcanvas.colour.resample import resize
+from brightcanvas.formats.codecs.avif import AVIF
+from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
 from brightcanvas.formats.encode import encode
 from brightcanvas.framing.weights import EVEN_PLACES, Fitting, Places, Tried, Weights, logarithms
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, Ladder
-from brightcanvas.quality.search import Foretold, Study, best_jpeg, foretold
+from brightcanvas.quality.search import Foretold, Study, best_of, foretold
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster
@@ -157,7 +159,7 @@ def _jpeg_bytes(pixels: NDArray[np.uint8]) -> int:
 
 def _jpegs(squares: Squares, target: float) -> Iterator[Fitting]:
     """Those of fewer px besides."""
-    ladder, lift = best_jpeg(squares.study(1.0, 1.0), target)
+    ladder, lift = best_of(JPEGS, squares.study(1.0, 1.0), target)
     for density in OLD_DENSITIES:
         for shrink in (1.0, SHRINK):
             told = foretold(squares.study(density, shrink), ladder, target, lift)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
+from brightcanvas.formats.codecs.codec import Ladder
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode
-from brightcanvas.quality.rate_curves import Ladder
 from brightcanvas.quality.search import Found, Study
 
 MOST_TRIALS = 7

@@ -15,6 +15,7 @@ from typing import Any
 
 from brightcanvas.rehearsal.folder import HOST, Folder
 from brightcanvas.rehearsal.lines import Line
+from brightcanvas.values.picture_formats import FileFormat
 
 PIECE = 2048
 """Bytes that are put on the line in one go."""
@@ -22,7 +23,10 @@ PIECE = 2048
 Given = Any
 """What the base class is given; it has no public types."""
 
-TYPES = {".avif": "image/avif", ".webp": "image/webp", ".js": "text/javascript"}
+TYPES = {
+    **{f".{one.ending}": one.media_type for one in FileFormat},
+    ".js": "text/javascript",
+}
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.formats.animations import encode_animation, frame_count, read_animation
+from brightcanvas.formats.codecs import codec_of
+from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.drawings import cleaned, is_drawing
 from brightcanvas.formats.kinds import kind_of
 from brightcanvas.formats.pictures import read_picture
@@ -15,7 +17,6 @@ from brightcanvas.formats.survey import survey
 from brightcanvas.quality.content import Content, content_of
 from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.quality.rate_curves import AVIF, EVEN_JPEG, WEBP
 from brightcanvas.quality.search import Study, searched
 from brightcanvas.quality.within import best_within
 from brightcanvas.tasks.pictures import WORTH
@@ -28,8 +29,6 @@ WORTH_EXACT = 0.97
 
 WELL_KEPT = 70
 """JPEG quality below which a source has visibly lost something before."""
-
-LADDERS = {FileFormat.AVIF: AVIF, FileFormat.WEBP: WEBP, FileFormat.JPEG: EVEN_JPEG}
 
 
 @dataclass(frozen=True)
@@ -96,10 +95,8 @@ def _read(source: Path) -> bytes:
 
 
 def _own_format(source: Path, kind: Content) -> FileFormat:
-    codec = kind_of(source).codec
-    if codec == "GIF":
-        return FileFormat.PNG if kind.is_flat else FileFormat.WEBP
-    return FileFormat[codec]
+    own = kind_of(source).format
+    return own or (FileFormat.PNG if kind.is_flat else FileFormat.WEBP)
 
 
 def _compress_as(
@@ -108,7 +105,7 @@ def _compress_as(
     if file_format is FileFormat.JPEG and kind.has_alpha:
         file_format = FileFormat.PNG
     before = source.stat().st_size
-    ladder = LADDERS.get(file_format)
+    ladder = next(iter(codec_of(file_format).ladders), None)
     if order.budget is not None and ladder:
         found = best_within(study, ladder, order.budget)
     else:
@@ -117,7 +114,7 @@ def _compress_as(
     if found is None or (order.budget is not None and len(found.content) > order.budget):
         told = f"can't be had as {file_format.label} in so few bytes: fewer px, or a newer format"
         return Compressed(source, None, before, before, None, None, told)
-    same = file_format.name == kind_of(source).codec
+    same = file_format is kind_of(source).format
     worth = WORTH_EXACT if found.encoding.lossless else WORTH
     if same and len(found.content) > worth * before:
         return _left_alone(source, order, before)

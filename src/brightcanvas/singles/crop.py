@@ -18,17 +18,9 @@ from brightcanvas.quality.search import Study
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect, Size, Span
-from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.picture_formats import WRITTEN, Encoding, FileFormat, format_of_ending
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
-
-_BY_ENDING = {
-    "jpg": FileFormat.JPEG,
-    "jpeg": FileFormat.JPEG,
-    "png": FileFormat.PNG,
-    "webp": FileFormat.WEBP,
-    "avif": FileFormat.AVIF,
-}
 
 
 @dataclass(frozen=True)
@@ -81,8 +73,7 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
 
 def check_output(output: Path, source: Path) -> None:
     """Refuse a file name that says no format, or that is taken."""
-    if output.suffix.lower().lstrip(".") not in _BY_ENDING:
-        raise BriefError(f"{output}: the ending must be .jpg, .png, .webp or .avif.")
+    _format_named(output)
     if output.exists():
         same = "is the source itself" if output.samefile(source) else "is there already"
         raise BriefError(f"{output} {same}: name another file with --output.")
@@ -103,7 +94,15 @@ def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
 
 def format_of(output: Path, *, has_alpha: bool) -> FileFormat:
     """The format that a file's name says."""
-    file_format = _BY_ENDING[output.suffix.lower().lstrip(".")]
+    file_format = _format_named(output)
     if has_alpha and file_format is FileFormat.JPEG:
         raise BriefError(f"{output}: JPEG can't hold transparency; use .png, .webp or .avif.")
     return file_format
+
+
+def _format_named(output: Path) -> FileFormat:
+    found = format_of_ending(output.suffix.lstrip("."))
+    if found is None:
+        *most, last = (f".{one.ending}" for one in WRITTEN)
+        raise BriefError(f"{output}: the ending must be {', '.join(most)} or {last}.")
+    return found

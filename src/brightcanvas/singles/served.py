@@ -17,6 +17,7 @@ from brightcanvas.formats.pictures import decode, explained_content
 from brightcanvas.ledger.model import LEDGER
 from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.picture_formats import WRITTEN
 
 TIMEOUT = 20
 """Seconds to wait for a host."""
@@ -27,7 +28,7 @@ LARGEST = 100_000_000
 ACCEPT = "image/avif,image/webp,image/*,*/*;q=0.8"
 """What browsers in use ask for."""
 
-PICTURES = ("avif", "webp", "jpg", "png")
+PICTURES = tuple(one.ending for one in WRITTEN)
 
 
 @dataclass(frozen=True)

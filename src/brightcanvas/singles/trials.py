@@ -18,10 +18,10 @@ from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
 from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.codecs.avif import AVIF
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.formats.survey import survey
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.quality.rate_curves import AVIF
 from brightcanvas.quality.search import Study, searched
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters, Scrim

@@ -9,12 +9,13 @@ from brightcanvas.analysis.legibility import steps_across
 from brightcanvas.analysis.stills import StillWish
 from brightcanvas.analysis.timing import published_size
 from brightcanvas.brief.model import ClipWish, Slot
+from brightcanvas.formats.codecs.avif import AVIF
+from brightcanvas.formats.codecs.jpeg import JPEGS
 from brightcanvas.framing.sizes import Rung, rung_for
 from brightcanvas.framing.weights import Fitting
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
 from brightcanvas.quality.lightest import Care, Wanted
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.quality.rate_curves import AVIF, JPEGS
 from brightcanvas.tasks.clips import ChooseLoop, CountFlashes, MakeClip
 from brightcanvas.tasks.copy import JudgeCopy, JudgeMovingCopy, copy_on
 from brightcanvas.tasks.looking import MeasureSeams, SuggestSubject, TellContent

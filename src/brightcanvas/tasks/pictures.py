@@ -149,7 +149,7 @@ class MakePicture(Task[MadePicture]):
         """The file that was found, or the source's own where that is no heavier."""
         size = found.size if found.size[0] else self.size
         made = MadeFile(found.encoding, found.score, found.content, size)
-        if not self.takes_all or self.source.source.kind.codec != found.encoding.format.name:
+        if not self.takes_all or self.source.source.kind.format is not found.encoding.format:
             return made
         content = bare(self.source.source.path)
         if content is None or made.bytes <= WORTH * len(content):

@@ -61,7 +61,11 @@ def _source(name: str) -> str:
 
 @cache
 def _imported(name: str) -> tuple[str, ...]:
-    return tuple(dict.fromkeys(_imports_in(_source(name))))
+    """What a module imports; a package that is imported itself may find all of its modules."""
+    place = _place(name)
+    inside = place.parent.glob("*.py") if place and place.name == "__init__.py" else ()
+    found = [f"{name}.{one.stem}" for one in inside if one.stem != "__init__"]
+    return tuple(dict.fromkeys([*found, *_imports_in(_source(name))]))
 
 
 def _imports_in(text: str) -> Iterator[str]:

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import argparse
 import re
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.picture_formats import WRITTEN
 
 if TYPE_CHECKING:
     from brightcanvas.rehearsal.lines import Line
@@ -87,9 +91,14 @@ def amount_of_bytes(text: str) -> int:
 def format_names(text: str) -> tuple[str, ...]:
     """Read ``avif,webp,jpeg``."""
     names = tuple(part.strip().lower() for part in text.split(","))
-    if not all(name in ("avif", "webp", "jpeg", "png") for name in names):
-        raise argparse.ArgumentTypeError("some of avif, webp, jpeg and png are wanted")
+    _check_words(names, [one.word for one in WRITTEN])
     return tuple(dict.fromkeys(names))
+
+
+def _check_words(names: Sequence[str], known: Sequence[str]) -> None:
+    if not set(names) <= set(known):
+        listed = f"{', '.join(known[:-1])} and {known[-1]}"
+        raise argparse.ArgumentTypeError(f"some of {listed} are wanted")
 
 
 def density(text: str) -> float:
@@ -111,8 +120,7 @@ def megapixels(text: str) -> float:
 def codec_names(text: str) -> tuple[str, ...]:
     """Read ``av1,h264``."""
     names = tuple(part.strip().lower() for part in text.split(","))
-    if not all(name in ("av1", "vp9", "h264") for name in names):
-        raise argparse.ArgumentTypeError("some of av1, vp9 and h264 are wanted")
+    _check_words(names, [one.word for one in ClipFormat])
     return tuple(dict.fromkeys(names))
 
 

@@ -14,6 +14,11 @@ class ClipFormat(Format):
     VP9 = ("VP9", "webm", "video/webm")
     H264 = ("H.264", "mp4", "video/mp4")
 
+    @property
+    def word(self) -> str:
+        """As in briefs and options: ``av1``."""
+        return self.name.lower()
+
 
 @dataclass(frozen=True)
 class ClipEncoding:

@@ -25,14 +25,58 @@ class Format(Enum):
         return str(self.value[2])
 
 
-class FileFormat(Format):
-    """A picture format."""
+class Role(Enum):
+    """What a picture format is there for."""
 
-    AVIF = ("AVIF", "avif", "image/avif")
-    WEBP = ("WebP", "webp", "image/webp")
-    JPEG = ("JPEG", "jpg", "image/jpeg")
-    PNG = ("PNG", "png", "image/png")
-    SVG = ("SVG", "svg", "image/svg+xml")
+    NEWER = "newer"
+    """Light, and not known to every browser: the rules say its type."""
+    OLDEST = "oldest"
+    """Known to every browser."""
+    EXACT = "exact"
+    """In the oldest one's place for what it can't hold: flat art and transparency."""
+    DRAWING = "drawing"
+    """Lines and areas instead of px."""
+
+
+class FileFormat(Format):
+    """A picture format; the newest first."""
+
+    AVIF = ("AVIF", "avif", "image/avif", Role.NEWER)
+    WEBP = ("WebP", "webp", "image/webp", Role.NEWER)
+    JPEG = ("JPEG", "jpg", "image/jpeg", Role.OLDEST)
+    PNG = ("PNG", "png", "image/png", Role.EXACT)
+    SVG = ("SVG", "svg", "image/svg+xml", Role.DRAWING)
+
+    @property
+    def role(self) -> Role:
+        """What it is there for."""
+        role: Role = self.value[3]
+        return role
+
+    @property
+    def word(self) -> str:
+        """As in briefs and options: ``avif``."""
+        return self.name.lower()
+
+    @property
+    def endings(self) -> tuple[str, ...]:
+        """Of file names that mean it."""
+        return tuple(dict.fromkeys((self.ending, self.word)))
+
+
+OFFERED = tuple(one for one in FileFormat if one.role in (Role.NEWER, Role.OLDEST))
+"""Those that a brief chooses among; by default AVIF and JPEG: browsers that take types in an
+image-set (Chromium and Edge 113, Firefox 113, Safari 17, all of 2023) read AVIF too (Chromium 85,
+Firefox 93, Safari 16.1; Edge from 121, half a year later), so a WebP beside it would serve next to
+nobody."""
+
+WRITTEN = (*OFFERED, FileFormat.PNG)
+"""Those that pixels can be written in."""
+
+
+def format_of_ending(ending: str) -> FileFormat | None:
+    """The format that a file name's ending means, without its dot; None: none of those written."""
+    return next((one for one in WRITTEN if ending.lower() in one.endings), None)
 
 
 @dataclass(frozen=True)

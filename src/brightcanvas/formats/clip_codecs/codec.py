@@ -1,0 +1,36 @@
+"""What every clip codec is: its encoder, its container, and how its files fare."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+from brightcanvas.values.clip_formats import ClipFormat
+
+
+@dataclass(frozen=True)
+class ClipCurve:
+    """How a codec's clips usually fare."""
+
+    first: int
+    """Quality that is tried first."""
+    slope: float
+    """By how much the logarithm of the unlikeness rises for each step of quality."""
+    lightens: float
+    """By how much the logarithm of the bytes falls for each step."""
+    last: int
+    """The lowest quality there is."""
+
+
+@dataclass(frozen=True)
+class ClipCodec:
+    """One format of clips."""
+
+    format: ClipFormat
+    encoder: str
+    """What the codec library calls it."""
+    container: str
+    options: Callable[[int, int], Mapping[str, str]]
+    """For the encoder, from its quality and the frames between two key frames."""
+    curve: ClipCurve
+    container_options: Mapping[str, str] = field(default_factory=dict)
