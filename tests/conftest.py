@@ -7,21 +7,22 @@ import json
 import subprocess
 import sys
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from filelock import FileLock
 from numpy.typing import NDArray
 from PIL import Image
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
-from brightcanvas.formats.survey import DEFAULT_LIMIT
 from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.plan.model import Plan
 from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.limits import LARGEST_SOURCE
 
 
 @dataclass(frozen=True)
@@ -85,7 +86,7 @@ def write_brief(folder: Path, text: str) -> Path:
 
 def plan_of(path: Path) -> Plan:
     """The plan by which a brief was built."""
-    return plan_as_built(load_brief(path), DEFAULT_LIMIT)
+    return plan_as_built(load_brief(path), LARGEST_SOURCE)
 
 
 def assets_of(part: Any) -> list[Any]:
@@ -139,7 +140,12 @@ class Demo:
 
 
 @pytest.fixture(scope="session")
-def demo(tmp_path_factory: pytest.TempPathFactory) -> Demo:
-    """The demo, built once for all tests by the program as its own process."""
-    folder = tmp_path_factory.mktemp("demo") / "marrowfen-mill"
-    return Demo(folder, spawn("demo", folder))
+def demo(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Demo:
+    """The demo, built once for all tests of all workers by the program as its own process."""
+    own = tmp_path_factory.getbasetemp()
+    shared = own if worker_id == "master" else own.parent
+    folder, told = shared / "demo/marrowfen-mill", shared / "demo.json"
+    with FileLock(shared / "demo.lock"):
+        if not told.exists():
+            told.write_text(json.dumps(asdict(spawn("demo", folder))), encoding="utf-8")
+    return Demo(folder, Ran(**json.loads(told.read_text(encoding="utf-8"))))

@@ -193,3 +193,22 @@ def test_pages_and_budgets_know_names_that_were_made_of_the_sources(tmp_path: Pa
         'backdrops = ["old-mill"]\n[[budget]]\nmost = "1MB"\nbackdrop = "old-mill"\n',
     )
     assert call("plan", brief).status == 0
+
+
+def test_every_key_is_told_with_its_meaning_and_default() -> None:
+    ran = call("keys", "scrim", "height")
+    assert "least height of the element" in ran.out
+    assert "60svh" in ran.out
+    assert "true: the weakest with which the copy can be read" in ran.out
+    assert "title" not in ran.out
+    assert call("keys", "hight").status == 2
+    keys = call("keys", "--json").facts["keys"]
+    assert all(one["meaning"] for one in keys), [one for one in keys if not one["meaning"]]
+    flows = {one["name"] for one in keys if one["flows"]}
+    assert {"height", "copy", "formats"} <= flows
+    assert "element" not in flows
+
+
+def test_the_reference_of_the_keys_is_up_to_date() -> None:
+    page = Path(__file__).parent.parent / "docs/brief.md"
+    assert page.read_text(encoding="utf-8") == call("keys", "--markdown").out

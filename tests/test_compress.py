@@ -354,3 +354,11 @@ def test_demo_sources_keep_their_past(tmp_path: Path) -> None:
     path = save_noise(tmp_path / "n.png", 64, 64)
     assert past_of(path.read_bytes(), "n").quality is None
     assert json.dumps(past_of(path.read_bytes(), "n").text)
+
+
+def test_a_published_file_that_is_gone_is_told(small: Path) -> None:
+    call("build", small)
+    gone = next((small.parent / "published").glob("*.avif"))
+    gone.unlink()
+    ran = call("served", small, "--from", small.parent)
+    assert (ran.status, f"{gone.name} is gone" in ran.err) == (2, True), ran.err

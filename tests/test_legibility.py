@@ -311,3 +311,19 @@ def test_no_place_under_wide_copy_is_missed() -> None:
     found = lowest_contrast(grounds(Raster(pixels), [wide], 2560, letters, BLACK), letters)
     assert found.place.x == pytest.approx(1903 / 2560, abs=0.003)
     assert found.place.y == pytest.approx(143 / 300, abs=0.01)
+
+
+@pytest.mark.parametrize(("height", "lines", "holds"), [(800, 2, True), (550, 2, False)])
+def test_a_box_that_can_not_hold_its_copy_is_told(
+    tmp_path: Path, height: int, lines: int, *, holds: bool
+) -> None:
+    save_noise(tmp_path / "a.jpg", 600, 400)
+    text = (
+        f'[[backdrop]]\nsource = "a.jpg"\nelement = ".a"\nheight = "{height}px"\n'
+        '[backdrop.copy]\nbox = [0.1, 0.1, 0.6, 0.2]\ncolour = "white"\nsize = 28\n'
+        f"lines = {lines}\n"
+    )
+    promises = call("plan", write_brief(tmp_path, text), "--json").facts["promises"]
+    told = [one for one in promises if one["promise"] == "room for the copy"]
+    assert {one["holds"] for one in told} == {holds}
+    assert all(f"{lines} lines take 64 px" in one["says"] for one in told)

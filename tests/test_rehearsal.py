@@ -456,3 +456,15 @@ def test_every_frame_fetches_one_hinted_file(
         wanted = sorted(one.url.rpartition("/")[2] for one in foretold.pictures)
         assert fetched == wanted, (width, dense)
         assert foretold.useless == ()
+
+
+def test_a_rehearsal_overwrites_its_own_charts_only(small: Path) -> None:
+    call("build", small)
+    page = small.parent / "published/try-it.html"
+    assert call("rehearse", page).status == 0
+    assert call("rehearse", page).status == 0, "its own charts are in the way"
+    chart = small.parent / "rehearsal/rehearsal.html"
+    chart.write_text("notes of mine")
+    ran = call("rehearse", page)
+    assert (ran.status, chart.read_text()) == (2, "notes of mine")
+    assert "was not made by Bright Canvas" in ran.err

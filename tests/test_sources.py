@@ -242,3 +242,33 @@ def test_a_bomb_is_refused_before_it_is_decoded(tmp_path: Path) -> None:
     ran = call("build", brief)
     assert ran.status == 3
     assert "3600 megapixels" in ran.err
+
+
+def cut_files(folder: Path) -> dict[str, Path]:
+    """Pictures of every format, saved whole and then cut short."""
+    image = Image.fromarray(noise(120, 80))
+    thumbnail = io.BytesIO()
+    image.resize((30, 20)).save(thumbnail, "JPEG")
+    found = {}
+    for ending in ("jpg", "png", "webp", "avif"):
+        path = folder / f"cut.{ending}"
+        extra = {"exif": image.getexif()} if ending == "jpg" else {}
+        image.save(path, **extra)
+        content = path.read_bytes()
+        if ending == "jpg":  # with a whole thumbnail in its notes
+            note = thumbnail.getvalue()
+            segment = b"\xff\xe5" + (len(note) + 2).to_bytes(2, "big") + note
+            content = content[:2] + segment + content[2:]
+            path.write_bytes(content)
+        brief = write_brief(folder, f'[[backdrop]]\nsource = "{path.name}"\nelement = ".a"\n')
+        assert call("plan", brief).status == 0, "it is whole"
+        path.write_bytes(content[: len(content) - 40])
+        found[ending] = path
+    return found
+
+
+def test_a_plan_refuses_a_source_that_is_cut_short(tmp_path: Path) -> None:
+    for path in cut_files(tmp_path).values():
+        brief = write_brief(tmp_path, f'[[backdrop]]\nsource = "{path.name}"\nelement = ".a"\n')
+        ran = call("plan", brief)
+        assert (ran.status, "its end is missing" in ran.err) == (3, True), path

@@ -431,7 +431,7 @@ def test_a_draft_follows_the_brief_without_reading_the_source_again(
     def refuse(*_: object) -> None:
         raise AssertionError("the reduced copy is there")
 
-    monkeypatch.setattr("brightcanvas.pipeline.drafting.read_source", refuse)
+    monkeypatch.setattr("brightcanvas.tasks.sources.read_picture", refuse)
     moved = BRIEF.replace("0.3, 0.3, 0.42, 0.7", "0.6, 0.3, 0.72, 0.7")
     assert call("build", write_brief(tmp_path, moved), "--draft").status == 0
 

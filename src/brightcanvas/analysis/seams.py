@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +13,7 @@ from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
 
 VISIBLE_FROM = 1.5
-"""A seam is seen where the edges differ this many times as much as the strongest neighbours
-inside do."""
+"""A seam is seen where the edges differ this many times as much as lines inside do."""
 
 BLENDED = 0.15
 """Share of each side over which a seamless version is blended; the tile is shorter by it."""
@@ -23,9 +21,12 @@ BLENDED = 0.15
 FEATHER = 0.12
 """Share of the blended band over which the cut between both edges is softened."""
 
-STRONGEST = 3
-"""How many of the largest inner differences an edge is held against, by their mean: patterns
-have lines of their own, but a single one proves little."""
+LINES = 0.03
+"""Share of the lines inside that an edge is held against, the most different ones: patterns have
+lines of their own, but the few of a window's frame excuse no break in what lies within it."""
+
+STRETCHES = 8
+"""A line is looked at in so many stretches: a break in one of them is seen."""
 
 GAP_REACH = 0.04
 """How far around a line counts when a gap is looked for, as a share of the side."""
@@ -43,8 +44,8 @@ Light = NDArray[np.float32]
 class Seams:
     """How visible the seam is between left and right, and between top and bottom.
 
-    The scale: 1 is as different as the strongest neighbours inside the picture, 0 is no
-    difference at all; from VISIBLE_FROM on it is seen.
+    The scale: 1 is as different as the strongest lines inside the picture, 0 is no difference at
+    all; from VISIBLE_FROM on it is seen.
     """
 
     across: float
@@ -70,16 +71,55 @@ def _lab(codes: NDArray[np.uint8]) -> NDArray[np.float64]:
 
 
 def _visibility(lines: NDArray[np.float64]) -> float:
-    """How much the last line differs from the first, against neighbouring lines inside."""
+    """How much the last line differs from the first, against neighbouring lines inside.
+
+    A step that is the same all along a line is seen far below what texture hides from place to
+    place, so that both are held against their own kind: the even part against even parts, and
+    what is left, stretch by stretch, against what is left inside.
+    """
     if len(lines) < 3:
         return 0.0
-    edge = _difference(lines[-1], lines[0])
-    inside = [_difference(one, other) for one, other in pairwise(lines)]
-    return edge / max(float(np.mean(sorted(inside)[-STRONGEST:])), JUST_NOTICEABLE)
+    inside, edge = np.diff(lines, axis=0), lines[:1] - lines[-1:]
+    stretches = max(1, min(STRETCHES, lines.shape[1] // 4))
+    even, rest = min(_ratio(_even(edge), _even(inside)), _unheard_of(lines.mean(axis=1))), 0.0
+    for place in np.array_split(np.arange(lines.shape[1]), stretches):
+        rest = max(rest, _ratio(_uneven(edge, place), _uneven(inside, place)))
+    return max(even, rest)
 
 
-def _difference(one: NDArray[np.float64], other: NDArray[np.float64]) -> float:
-    return float(np.sqrt(((one - other) ** 2).sum(axis=-1)).mean())
+def _unheard_of(means: NDArray[np.float64]) -> float:
+    """How far the colours on both sides of the seam are from any two neighbours inside.
+
+    A tile of four stripes has three such lines itself, and its edge is but the fourth. Which of
+    the colours comes first makes no difference.
+    """
+    last, first = (np.linalg.norm(means - one, axis=-1) for one in (means[-1], means[0]))
+    pairs = np.minimum(np.maximum(last[:-1], first[1:]), np.maximum(last[1:], first[:-1]))
+    return float(pairs.min() / SAME)
+
+
+def _even(steps: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The length of each line's mean step (lines, places, channels)."""
+    return np.asarray(np.linalg.norm(steps.mean(axis=1), axis=-1))
+
+
+def _uneven(steps: NDArray[np.float64], place: NDArray[np.intp]) -> NDArray[np.float64]:
+    """The mean length, in a stretch of each line, of what differs from its mean step."""
+    rest = steps[:, place] - steps.mean(axis=1, keepdims=True)
+    return np.asarray(np.linalg.norm(rest, axis=-1).mean(axis=-1))
+
+
+def _ratio(edge: NDArray[np.float64], inside: NDArray[np.float64]) -> float:
+    """Against the mean of the most different lines."""
+    count = max(MIN_LINES, round(LINES * len(inside)))
+    strongest = np.sort(inside)[-count:]
+    return float(edge[0] / max(float(strongest.mean()), JUST_NOTICEABLE))
+
+
+MIN_LINES = 3
+
+SAME = 1.0
+"""Difference in CIE L*a*b* up to which two even colours are the same."""
 
 
 def seamless_size(size: Size) -> Size:

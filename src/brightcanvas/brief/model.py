@@ -105,6 +105,8 @@ class Copy:
     clear_of_subject: bool
     letters: Letters | None
     """With them, their contrast is checked."""
+    lines: int = 1
+    """Of such letters, which the box has to hold."""
 
 
 @dataclass(frozen=True)

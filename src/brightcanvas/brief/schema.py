@@ -162,6 +162,9 @@ class CopyEntry(Entry):
         None, description="of the letters; with it, their contrast is checked in every window"
     )
     size: Annotated[float, Field(gt=0, le=1000)] = Field(16.0, description="of the letters, CSS px")
+    lines: Annotated[int, Field(ge=1, le=100)] = Field(
+        1, description="lines of such letters that the box has to hold"
+    )
     bold: bool = Field(default=False, description="whether the letters are bold")
     contrast: Annotated[float, Field(ge=1, le=21)] | None = Field(
         None, description="to be reached; by default 4.5, or 3 for large text (WCAG 2.2)"
@@ -318,7 +321,7 @@ def read_copy(entry: CopyEntry | None) -> Copy | None:
     letters = None
     if entry.colour:
         letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
-    return Copy(Rect(*entry.box), entry.clear_of_subject, letters)
+    return Copy(Rect(*entry.box), entry.clear_of_subject, letters, entry.lines)
 
 
 def read_scrim(entry: ScrimEntry | None) -> ScrimWish | None:
@@ -499,7 +502,7 @@ class BackdropEntry(SlotEntry):
 class BreakpointEntry(Entry):
     """A named range of viewport widths, from the one before it up to ``below``."""
 
-    name: Name
+    name: Name = Field(description="your word for it, such as phone")
     below: Annotated[float, Field(gt=0, le=20000)] | None = Field(
         None, description="CSS px; left out for the last, which is open upwards"
     )
@@ -511,7 +514,7 @@ class BreakpointEntry(Entry):
 class ScreenEntry(Entry):
     """A kind of screen that the page meets; naming any replaces the built-in table."""
 
-    name: str
+    name: str = Field(description="your word for it, such as kiosk")
     widths: Annotated[list[float], Field(min_length=2, max_length=2)] = Field(
         description="least and greatest viewport width, CSS px"
     )
@@ -589,7 +592,7 @@ DEFAULT_BREAKPOINTS = (
 class PageEntry(Entry):
     """A page that shares this brief with others, and gets hints of its own."""
 
-    name: Name
+    name: Name = Field(description="for its files, such as head-home.html")
     backdrops: Annotated[list[Name], Field(min_length=1)] = Field(
         description="those that are on it"
     )

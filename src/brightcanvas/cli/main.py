@@ -13,10 +13,10 @@ from typing import TextIO
 # matrices would only be in each other's way.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-from brightcanvas import __version__
 from brightcanvas.cli.parser import read_arguments
 from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
+from brightcanvas.values.version import VERSION
 
 
 def main(
@@ -55,7 +55,7 @@ def _excuse(error: Exception) -> str:
     place = f"{Path(last.filename).name}, line {last.lineno}"
     what = " ".join(f"{type(error).__name__}: {error}".split())[:200]
     return (
-        f"This is a fault of ours, not yours: {what} ({place}, version {__version__})."
+        f"This is a fault of ours, not yours: {what} ({place}, version {VERSION})."
         " Please send us this line and your brief; --traceback shows more."
     )
 

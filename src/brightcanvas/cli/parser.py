@@ -6,8 +6,8 @@ import argparse
 import importlib
 from collections.abc import Sequence
 
-from brightcanvas import __version__
 from brightcanvas.commands import COMMANDS
+from brightcanvas.values.version import VERSION
 
 ABOUT = """\
 Backgrounds for web pages: cut, sized and compressed for each breakpoint,
@@ -41,7 +41,7 @@ def _parser(called: str) -> argparse.ArgumentParser:
         epilog=START,
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
-    parser.add_argument("--version", action="version", version=f"bright-canvas {__version__}")
+    parser.add_argument("--version", action="version", version=f"bright-canvas {VERSION}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True)
     for name, about in COMMANDS.items():
         command = commands.add_parser(

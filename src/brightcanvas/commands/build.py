@@ -6,21 +6,20 @@ imported only where there is something to do.
 
 from __future__ import annotations
 
-import argparse
 import json
 import time
-from dataclasses import replace
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.pipeline.stamp import remembered
 from brightcanvas.terminal.arguments import add_brief, add_limit, workers
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
+    import argparse
+    from pathlib import Path
+
     from brightcanvas.pipeline.building import Outcome
-    from brightcanvas.values.workers import Workers
+    from brightcanvas.terminal.streams import Streams
 
 
 EXAMPLES = """\
@@ -91,19 +90,23 @@ def build_and_tell(
     streams: Streams,
     *,
     is_all: bool = False,
-    workers: Workers | None = None,
+    workers: str | None = None,
 ) -> ExitStatus:
     """Build a brief, tell what came of it, and remember what was told."""
-    from brightcanvas.brief.loading import load_brief
-    from brightcanvas.pipeline.building import build, remember
+    from brightcanvas.library import build, load_brief
+    from brightcanvas.pipeline.building import remember
     from brightcanvas.terminal.progress import watched
 
     began = time.time_ns()
     brief = load_brief(brief_path)
-    if workers:
-        brief = replace(brief, workers=workers)
     with watched(streams.err) as watcher:
-        outcome = build(brief, limit, watcher)
+        outcome = build(
+            brief,
+            workers=workers,
+            largest_source=limit,
+            starts=watcher.starts,
+            done=watcher.done,
+        )
     text = tell(outcome, streams, is_all=is_all)
     status = status_of(outcome)
     if not streams.as_json:

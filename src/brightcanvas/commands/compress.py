@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-import argparse
-from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.singles.compress import Compressed, LighterOrder, compress
+from brightcanvas.library import compress
 from brightcanvas.terminal.arguments import add_limit, amount_of_bytes, density, format_names
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
-from brightcanvas.values.picture_formats import FileFormat
-from brightcanvas.values.targets import LEVELS
+
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Sequence
+
+    from brightcanvas.singles.compress import Compressed
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas compress mill.jpg map.png logo.svg
@@ -52,12 +55,12 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Compress every file and tell what was saved; one that can't be used stops no other."""
-    order = _order(arguments)
+    _check(arguments)
     made: list[Compressed] = []
     refused: list[BrightCanvasError] = []
     for path in arguments.files:
         try:
-            made += compress(path, order)
+            made += _compressed(path, arguments)
         except BrightCanvasError as error:
             refused.append(error)
     if streams.as_json:
@@ -71,24 +74,28 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         streams.note(f"bright-canvas: {failed}")
     if refused:
         return max(one.status for one in refused)
-    missed = order.budget is not None and any(one.score is None for one in made)
+    missed = arguments.budget is not None and any(one.score is None for one in made)
     return ExitStatus.PROMISE_BROKEN if missed else ExitStatus.ALL_WELL
 
 
-def _order(arguments: argparse.Namespace) -> LighterOrder:
+def _check(arguments: argparse.Namespace) -> None:
     into: Path | None = arguments.into
     if into and arguments.replace:
         raise BriefError("Either --into a folder or --replace, not both.")
     if into and into.exists() and not into.is_dir():
         raise BriefError(f"{into} is a file: name a folder with --into.")
-    return LighterOrder(
-        LEVELS[arguments.quality],
-        arguments.budget,
-        arguments.density,
-        tuple(FileFormat[name.upper()] for name in arguments.formats),
-        into,
-        arguments.replace,
-        arguments.largest_source,
+
+
+def _compressed(path: Path, arguments: argparse.Namespace) -> list[Compressed]:
+    return compress(
+        path,
+        quality=arguments.quality,
+        budget=arguments.budget,
+        formats=arguments.formats,
+        density=arguments.density,
+        into=arguments.into,
+        replace_source=arguments.replace,
+        largest_source=arguments.largest_source,
     )
 
 

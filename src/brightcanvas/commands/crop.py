@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from brightcanvas.singles.crop import Crop, crop
+from brightcanvas.library import crop
 from brightcanvas.terminal.arguments import add_limit, pixel_size, subject
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import box, weight
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.geometry import Size
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.singles.crop import Crop
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas crop mill.jpg --to 740x400 --subject 0.7,0.4
@@ -37,10 +42,10 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Cut one picture and tell what was taken."""
     result = crop(
         arguments.picture,
-        Size(*arguments.to),
-        Rect(*arguments.subject),
-        arguments.output,
-        arguments.largest_source,
+        arguments.to,
+        subject=arguments.subject,
+        output=arguments.output,
+        largest_source=arguments.largest_source,
     )
     if streams.as_json:
         streams.document(_facts(result, Size(*arguments.to)))

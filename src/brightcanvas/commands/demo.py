@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from brightcanvas.commands.build import build_and_tell
 from brightcanvas.demo.setup import set_up
-from brightcanvas.formats.survey import DEFAULT_LIMIT
-from brightcanvas.terminal.streams import Streams
-from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.limits import LARGEST_SOURCE
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
+    from brightcanvas.values.errors import ExitStatus
 
 EXAMPLES = """\
   bright-canvas demo
@@ -27,4 +31,4 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Set up the example, then build it like any other brief."""
-    return build_and_tell(set_up(arguments.folder), DEFAULT_LIMIT, streams)
+    return build_and_tell(set_up(arguments.folder), LARGEST_SOURCE, streams)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import argparse
-from collections.abc import Iterator, Sequence
 from dataclasses import asdict
 from pathlib import Path
-
-from rich.console import Console
+from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.delivery.headers import SHEET
@@ -17,9 +14,16 @@ from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
 from brightcanvas.terminal.arguments import add_brief, add_root
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import plain_number
+
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Iterator, Sequence
+
+    from rich.console import Console
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas hits site/index.html

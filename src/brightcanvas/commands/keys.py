@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-import argparse
 from dataclasses import asdict
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 from rich.text import Text
 
 from brightcanvas.brief.reference import Key, all_keys, as_markdown
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BriefError, ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas keys

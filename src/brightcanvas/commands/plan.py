@@ -2,21 +2,21 @@
 
 from __future__ import annotations
 
-import argparse
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from brightcanvas.brief.loading import load_brief
-from brightcanvas.framing.sizes import Rung
-from brightcanvas.pipeline.building import plan_as_built
+from brightcanvas.library import check, load_brief, plan_brief
 from brightcanvas.pipeline.document import picture_facts
-from brightcanvas.plan.model import BackdropPlan, Plan, View
-from brightcanvas.promises.checking import check_all
-from brightcanvas.promises.facts import Facts
-from brightcanvas.promises.verdict import Verdict
 from brightcanvas.terminal.arguments import add_brief, add_limit
 from brightcanvas.terminal.report import print_plan
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.framing.sizes import Rung
+    from brightcanvas.plan.model import BackdropPlan, Plan, View
+    from brightcanvas.promises.verdict import Verdict
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas plan
@@ -32,8 +32,8 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Plan the brief and print it; a promise that can't be held shows in the status."""
-    plan = plan_as_built(load_brief(arguments.brief), arguments.largest_source)
-    verdicts = check_all(Facts(plan))
+    plan = plan_brief(load_brief(arguments.brief), largest_source=arguments.largest_source)
+    verdicts = check(plan)
     if streams.as_json:
         streams.document(_facts(plan, verdicts))
     else:

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-import argparse
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from brightcanvas.analysis.stills import StillWish
 from brightcanvas.reports.stills_sheet import weakest
 from brightcanvas.singles.poster import Chosen, choose_still
 from brightcanvas.terminal.arguments import add_limit, seconds, subject
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import box, clip_text, weight
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Rect
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas poster sails.mp4

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from brightcanvas.demo.host import host
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BriefError, ExitStatus, MachineError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas pretend-host published --port 8080

@@ -2,28 +2,29 @@
 
 from __future__ import annotations
 
-import argparse
-from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from rich.table import Table
 
+from brightcanvas.pipeline.publishing import publish, with_ledger
+from brightcanvas.pipeline.stamp import STORE_FOLDER
 from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.headers import header_hints
-from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, LINES, Habits, Protocol
+from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS, Habits, Protocol
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.terminal.arguments import add_root, line, screen
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.values.files import write_whole
 
-HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Sequence
 
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas rehearse
@@ -69,7 +70,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Play the page's load through, draw it, and say what was seen."""
     page = read_page(folder_of(arguments.page, arguments.root))
-    protocol = Protocol.HTTP1 if arguments.http == "1.1" else Protocol.HTTP2
+    protocol = PROTOCOLS[arguments.http]
     habits = HABITS[arguments.like]
     devices = arguments.screen or DEVICES
     lines = arguments.line or LINES
@@ -117,13 +118,16 @@ def _draw(
 ) -> tuple[Path, Path]:
     """The chart of the screen that waits longest, and the page of all."""
     folder = arguments.into or page.folder.page.resolve().parent.parent / "rehearsal"
-    folder.mkdir(parents=True, exist_ok=True)
     title = page.folder.page.name
-    slowest = max(found, key=_slowest)
-    picture, text = folder / "waterfall.png", folder / "rehearsal.html"
-    write_whole(picture, draw_waterfalls(title, slowest))
-    write_whole(text, rehearsal_page(title, told, found).encode())
-    return picture, text
+    files = {
+        CHART: draw_waterfalls(title, max(found, key=_slowest)),
+        CHARTS: rehearsal_page(title, told, found).encode(),
+    }
+    publish(folder, with_ledger(files), folder / STORE_FOLDER / "rehearsing.json")
+    return folder / CHART, folder / CHARTS
+
+
+CHART, CHARTS = "waterfall.png", "rehearsal.html"
 
 
 def _slowest(one: Rehearsed) -> float:

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-import argparse
+from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import brief_schema
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas schema > brief.schema.json

@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-import argparse
 from collections import Counter
-from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.singles.served import HostedFile, check_served, places_from, published
 from brightcanvas.terminal.arguments import add_brief
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Sequence
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas served --from downloads

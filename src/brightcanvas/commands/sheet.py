@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.pipeline.sheets import draw_sheets
 from brightcanvas.terminal.arguments import add_brief, add_limit
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas sheet

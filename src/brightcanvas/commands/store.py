@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-import argparse
+from typing import TYPE_CHECKING
 
 from brightcanvas.pipeline.stamp import STORE_FOLDER, stamp_path
 from brightcanvas.pipeline.store import Store
 from brightcanvas.terminal.arguments import add_brief
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas store

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-import argparse
 from dataclasses import asdict
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from brightcanvas.analysis.saliency import suggest_subject
-from brightcanvas.formats.clips import read_frame
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.formats.survey import survey
+from brightcanvas.library import suggest_subject
 from brightcanvas.terminal.arguments import add_limit
 from brightcanvas.terminal.report import suggestion_line
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import ExitStatus
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas subject mill.jpg
@@ -29,11 +30,8 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Suggest a subject for each picture."""
-    found = {}
-    for path in arguments.pictures:
-        facts = survey(path, arguments.largest_source)
-        picture = read_frame(path, 0.0) if facts.kind.is_clip else read_picture(path)
-        found[str(path)] = suggest_subject(picture)
+    limit = arguments.largest_source
+    found = {str(path): suggest_subject(path, largest_source=limit) for path in arguments.pictures}
     if streams.as_json:
         streams.document({path: asdict(suggestion) for path, suggestion in found.items()})
     console = streams.console()

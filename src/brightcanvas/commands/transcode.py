@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import argparse
-from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.singles.transcode import ClipTask, Transcoded, transcode
+from brightcanvas.library import transcode
 from brightcanvas.terminal.arguments import (
     add_limit,
     amount_of_bytes,
@@ -19,11 +18,15 @@ from brightcanvas.terminal.arguments import (
     speed,
 )
 from brightcanvas.terminal.progress import watched
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import clip_text, weight
-from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
-from brightcanvas.values.targets import LEVELS
+
+if TYPE_CHECKING:
+    import argparse
+    from collections.abc import Callable, Sequence
+
+    from brightcanvas.singles.transcode import Transcoded
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas transcode sails.mp4
@@ -70,14 +73,14 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Make every clip light and tell what was saved; one that can't be used stops no other."""
-    task = _task(arguments)
+    _check(arguments)
     made: list[Transcoded] = []
     refused: list[BrightCanvasError] = []
     with watched(streams.err) as watcher:
-        watcher.starts(len(arguments.clips) * len(task.formats))
+        watcher.starts(len(arguments.clips) * len(arguments.codecs))
         for clip in arguments.clips:
             try:
-                made.append(transcode(clip, task, watcher.done))
+                made.append(_transcoded(clip, arguments, watcher.done))
             except BrightCanvasError as error:
                 refused.append(error)
     if streams.as_json:
@@ -93,34 +96,40 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         streams.note(f"bright-canvas: {failed}")
     if refused:
         return max(one.status for one in refused)
-    broken = any(not one.flashes.is_safe or _over(one, task) for one in made)
+    broken = any(not one.flashes.is_safe or _over(one, arguments.most) for one in made)
     return ExitStatus.PROMISE_BROKEN if broken else ExitStatus.ALL_WELL
 
 
-def _task(arguments: argparse.Namespace) -> ClipTask:
+def _check(arguments: argparse.Namespace) -> None:
     if arguments.end is not None and arguments.end <= arguments.begin:
         raise BriefError("--end must be later than --begin.")
     if arguments.into and arguments.into.exists() and not arguments.into.is_dir():
         raise BriefError(f"{arguments.into} is a file: name a folder with --into.")
-    width, height = arguments.largest
-    return ClipTask(
+
+
+def _transcoded(
+    clip: Path, arguments: argparse.Namespace, done: Callable[[str], None]
+) -> Transcoded:
+    return transcode(
+        clip,
         begin=arguments.begin,
         end=arguments.end,
-        is_round=not arguments.once,
+        once=arguments.once,
         seam=arguments.seam,
         speed=arguments.speed,
         most_rate=arguments.most_rate,
-        largest=(int(width), int(height)),
-        target=LEVELS[arguments.quality],
+        largest=arguments.largest,
+        quality=arguments.quality,
         most=arguments.most,
-        formats=tuple(kind for kind in ClipFormat if kind.name.lower() in arguments.codecs),
+        codecs=arguments.codecs,
         into=arguments.into,
-        limit=arguments.largest_source,
+        largest_source=arguments.largest_source,
+        done=done,
     )
 
 
-def _over(one: Transcoded, task: ClipTask) -> bool:
-    return task.most is not None and any(len(made.content) > task.most for _, made in one.files)
+def _over(one: Transcoded, most: int | None) -> bool:
+    return most is not None and any(len(made.content) > most for _, made in one.files)
 
 
 def _table(made: Sequence[Transcoded]) -> Table:

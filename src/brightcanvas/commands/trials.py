@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rich.table import Table
 
 from brightcanvas.reports.trials_sheet import draw_trials
 from brightcanvas.singles.trials import Trial, run_trials
 from brightcanvas.terminal.arguments import add_limit, colour, subject, text_size
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import write_whole
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --size 44

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import io
-import os
 import tempfile
 from collections.abc import Iterable, Mapping
 from fractions import Fraction
 from pathlib import Path
 from typing import cast
-
-os.environ.setdefault("SVT_LOG", "1")  # the AV1 encoder talks to the terminal otherwise
 
 import av
 import numpy as np
@@ -20,6 +17,7 @@ from brightcanvas.formats.clip_codecs import clip_codec_of
 from brightcanvas.formats.clip_codecs.codec import ClipCodec
 from brightcanvas.formats.clips import Codes, codes_of
 from brightcanvas.formats.codec_names import codec_name
+from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 
 BT709 = 1
@@ -43,7 +41,10 @@ def write_clip(
         rate: frames a second.
         encoding: how they are encoded.
     """
-    with tempfile.TemporaryDirectory() as folder:  # an index at the front is moved there last
+    with (
+        our_switches(),
+        tempfile.TemporaryDirectory() as folder,
+    ):  # an index at the front is moved there last
         path = Path(folder) / f"clip.{encoding.format.ending}"
         _write(path, frames, size, rate, encoding)
         return path.read_bytes()

@@ -4,26 +4,22 @@ from __future__ import annotations
 
 import io
 import struct
-import warnings
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
 from pathlib import Path
 
 import numpy as np
-from PIL import Image, ImageCms, ImageFile
+from PIL import Image, ImageCms
 
 from brightcanvas.formats.drawing_cuts import read_drawing, rendered
 from brightcanvas.formats.drawings import is_drawing
 from brightcanvas.formats.heads import Head
 from brightcanvas.formats.jpegtables import quality_of_tables
 from brightcanvas.formats.kinds import Kind, kind_of
+from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
-
-# The limit on pixels is ours (see survey), stated in our own message.
-Image.MAX_IMAGE_PIXELS = None
-ImageFile.LOAD_TRUNCATED_IMAGES = False
 
 _EXIF_ORIENTATION = 0x0112
 _UPRIGHT = {
@@ -53,8 +49,7 @@ def explained(path: Path) -> AbstractContextManager[None]:
 def explained_content(path: str) -> Iterator[None]:
     """The same for content that has a name, but no file."""
     try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("ignore")
+        with our_switches():
             yield
     except MemoryError as error:
         raise SourceError(f"{path}: too large for this machine's memory.") from error
@@ -110,7 +105,7 @@ def decode(content: bytes, across: int | None = None) -> Raster:
     """
     if is_drawing(content):
         return Raster(pixels_of(rendered(content, "the cut of a drawing", across)))
-    with Image.open(io.BytesIO(content)) as image:
+    with our_switches(), Image.open(io.BytesIO(content)) as image:
         image.load()
         return Raster(pixels_of(_in_srgb(image)))
 

@@ -6,14 +6,13 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.formats import drawing_cuts, pictures
+from brightcanvas.formats.codecs import codec_of
 from brightcanvas.formats.heads import Head
 from brightcanvas.formats.kinds import Kind, kind_of
 from brightcanvas.values.digests import digest_of
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size, plain_number
-
-DEFAULT_LIMIT = 120.0
-"""Megapixels. A larger source is refused: decoded, it takes 3 to 4 bytes per pixel."""
+from brightcanvas.values.limits import LARGEST_SOURCE
 
 LONGEST_SIDE = 65_500
 """Pixels. No format that is written here holds more on one side."""
@@ -37,7 +36,7 @@ class SourceFacts:
     """Length of a clip."""
 
 
-def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
+def survey(path: Path, limit: float = LARGEST_SOURCE) -> SourceFacts:
     """Look at a source.
 
     Args:
@@ -50,6 +49,10 @@ def survey(path: Path, limit: float = DEFAULT_LIMIT) -> SourceFacts:
     kind = kind_of(path)
     head = _read_head(path, kind)
     _check_size(path, head.size, limit)
+    if kind.format and not codec_of(kind.format).is_whole(path.read_bytes()):
+        raise SourceError(
+            f"{path}: the file is damaged or cut short: its end is missing. Save or upload it again."
+        )
     return SourceFacts(
         path=path,
         kind=kind,

@@ -11,7 +11,6 @@ from urllib.parse import urlsplit
 from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.brief.model import Brief, Offer, Slot
 from brightcanvas.delivery.files import rule_files
-from brightcanvas.formats.survey import DEFAULT_LIMIT
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.ledger.model import LEDGER, Record
 from brightcanvas.pipeline.budgets import loads_of, within_budgets
@@ -46,6 +45,7 @@ from brightcanvas.tasks.task import AnyTask, Task
 from brightcanvas.tasks.weighing import trials_of
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import write_whole
+from brightcanvas.values.limits import LARGEST_SOURCE
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ class Watcher:
 
 def build(
     brief: Brief,
-    limit: float = DEFAULT_LIMIT,
+    limit: float = LARGEST_SOURCE,
     watcher: Watcher | None = None,
     executor: Executor | None = None,
 ) -> Outcome:

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from brightcanvas import __version__
 from brightcanvas.delivery.conditions import breakpoint_condition
 from brightcanvas.delivery.css_values import position_text
 from brightcanvas.framing.sizes import Shortfall, shortfall_of
 from brightcanvas.framing.stages import Sight
 from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
 from brightcanvas.ledger.words import scrim_text
+from brightcanvas.pipeline.publishing import file_facts
 from brightcanvas.plan.model import Picture
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.legible import Scrim
+from brightcanvas.values.version import VERSION
 
 LEDGER_VERSION = 2
 
@@ -34,7 +34,7 @@ def ledger_text(
     """The ledger as JSON; ``files`` are all published files but the ledger itself."""
     document = {
         "made_by": "bright-canvas",
-        "version": __version__,
+        "version": VERSION,
         "ledger_version": LEDGER_VERSION,
         "draft": is_draft,
         "site": {"title": record.title, "address": record.addresses.prefix},
@@ -43,12 +43,6 @@ def ledger_text(
         "files": [file_facts(name, content) for name, content in sorted(files.items())],
     }
     return json.dumps(document, indent=2, ensure_ascii=False) + "\n"
-
-
-def file_facts(name: str, content: bytes) -> dict[str, Any]:
-    """A published file as plain JSON values."""
-    digest = hashlib.sha256(content).hexdigest()
-    return {"file": name, "bytes": len(content), "sha256": digest}
 
 
 def _backdrop(one: BackdropRecord) -> dict[str, Any]:

@@ -7,6 +7,7 @@ import json
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from brightcanvas.ledger.model import LEDGER
 from brightcanvas.values.errors import BriefError, MachineError
@@ -29,6 +30,18 @@ def publish(output: Path, files: Mapping[str, bytes], journal: Path) -> None:
     """
     with _alone(journal.with_suffix(".lock")):
         _publish(output, files, journal)
+
+
+def with_ledger(files: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Files with the list that tells them as ours the next time."""
+    listed = [file_facts(name, content) for name, content in sorted(files.items())]
+    ledger = {"made_by": "bright-canvas", "files": listed}
+    return {**files, LEDGER: json.dumps(ledger, indent=2).encode()}
+
+
+def file_facts(name: str, content: bytes) -> dict[str, Any]:
+    """A published file as plain JSON values."""
+    return {"file": name, "bytes": len(content), "sha256": _digest(content)}
 
 
 @contextmanager

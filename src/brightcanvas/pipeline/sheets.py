@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
-from brightcanvas.ledger.model import LEDGER
-from brightcanvas.pipeline.document import file_facts
-from brightcanvas.pipeline.publishing import publish
+from brightcanvas.pipeline.publishing import publish, with_ledger
 from brightcanvas.pipeline.stamp import STORE_FOLDER
 from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
@@ -57,7 +53,7 @@ def draw_sheets(plan: Plan, folder: Path) -> Sheets:
     pictures = tuple(folder / name for name in files)
     files[PAGE] = framing_page(plan.brief.title, plates, by_backdrop).encode()
     journal = plan.brief.path.parent / STORE_FOLDER / "drawing.json"
-    publish(folder, {**files, LEDGER: _ledger(files)}, journal)
+    publish(folder, with_ledger(files), journal)
     return Sheets(folder / PAGE, pictures, verdicts)
 
 
@@ -86,8 +82,3 @@ def _find_spot(view: View, picture: Picture, source: Raster) -> Spot | None:
     shipped = treated(resized, picture.tone, task.css_px)
     judged = judge(copy, shipped, view.slot.behind or average_colour(shipped))
     return Spot(judged.aspect, Point(*judged.place), judged.lowest, judged.scrim)
-
-
-def _ledger(files: Mapping[str, bytes]) -> bytes:
-    listed = [file_facts(name, content) for name, content in sorted(files.items())]
-    return json.dumps({"made_by": "bright-canvas", "files": listed}, indent=2).encode()

@@ -17,8 +17,8 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
-import brightcanvas
 from brightcanvas.values.digests import digest_of
+from brightcanvas.values.version import ROOT
 
 STORE_FOLDER = ".bright-canvas"
 STAMP = "last-build.json"
@@ -87,7 +87,7 @@ def stamp_text(
 
 def program() -> str:
     """A digest of the program that runs: of its files' names, sizes and times, and its codecs'."""
-    marks = sorted(_marks(Path(brightcanvas.__file__).parent))
+    marks = sorted(_marks(ROOT))
     for library in map(find_spec, ("PIL", "av")):
         if library and library.origin:
             marks += sorted(_marks(Path(library.origin).parent))

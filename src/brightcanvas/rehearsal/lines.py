@@ -54,6 +54,10 @@ class Protocol(Enum):
     HTTP2 = "HTTP/2"
 
 
+PROTOCOLS = {"1.1": Protocol.HTTP1, "2": Protocol.HTTP2}
+"""By the numbers that people use."""
+
+
 @dataclass(frozen=True)
 class Habits:
     """What a browser does beyond the standards, as measured."""
@@ -74,3 +78,5 @@ class Habits:
 
 CHROMIUM = Habits("Chromium", spare=1, low_while_held=1)
 FIREFOX = Habits("Firefox", pictures_wait=True, drawings_in_sets=True)
+HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
+"""By the words that people use."""

@@ -97,7 +97,10 @@ def _listed(lines: Iterable[str]) -> Iterator[tuple[str, str]]:
 
 
 def _check(ours: Path, place: str | None) -> HostedFile:
-    content = ours.read_bytes()
+    try:
+        content = ours.read_bytes()
+    except OSError as error:
+        raise BriefError(f"{ours} is gone, though the ledger lists it: build again.") from error
     missing = HostedFile(
         ours.name, "missing", len(content), 0, None, "not on the list, or not there"
     )

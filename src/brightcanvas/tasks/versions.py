@@ -10,9 +10,8 @@ from functools import cache
 from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 
-import brightcanvas
+from brightcanvas.values.version import ROOT
 
-ROOT = Path(brightcanvas.__file__).parent
 OURS = "brightcanvas"
 
 _IMPORT = re.compile(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import re
-from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,9 +11,10 @@ from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.picture_formats import WRITTEN
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from brightcanvas.rehearsal.lines import Line
     from brightcanvas.rehearsal.rehearsing import Device
-    from brightcanvas.values.workers import Workers
 
 
 def pixel_size(text: str) -> tuple[int, int]:
@@ -46,14 +46,15 @@ def subject(text: str) -> tuple[float, float, float, float]:
     return parts[0], parts[1], parts[2], parts[3]
 
 
-def workers(text: str) -> Workers:
-    """Read ``threads``, ``processes``, ``4`` or a scheduler's address."""
+def workers(text: str) -> str:
+    """``threads``, ``processes``, ``4`` or a scheduler's address, as it was written."""
     from brightcanvas.values.workers import parse_workers
 
     try:
-        return parse_workers(text)
+        parse_workers(text)
     except ValueError as error:
         raise argparse.ArgumentTypeError(str(error)) from None
+    return text
 
 
 def colour(text: str) -> str:

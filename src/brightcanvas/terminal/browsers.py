@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from rich.table import Table
@@ -10,13 +9,16 @@ from rich.table import Table
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
 from brightcanvas.rehearsal.firefox import LEAST_WIDTH, firefox
-from brightcanvas.rehearsal.folder import Folder
 from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, Habits
-from brightcanvas.rehearsal.rehearsing import Rehearsed
 from brightcanvas.values.errors import MachineError
 
 if TYPE_CHECKING:
+    from collections.abc import Iterator, Sequence
+
     from rich.console import Console
+
+    from brightcanvas.rehearsal.folder import Folder
+    from brightcanvas.rehearsal.rehearsing import Rehearsed
 
 Headers = tuple[tuple[str, str], ...]
 

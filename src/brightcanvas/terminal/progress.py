@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import contextmanager
-from typing import TextIO
+from typing import TYPE_CHECKING, TextIO
 
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
 from brightcanvas.pipeline.building import Watcher
 from brightcanvas.terminal.streams import console_on
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator
 
 
 @contextmanager

@@ -3,27 +3,31 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
-from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.delivery.by_page import by_page
 from brightcanvas.delivery.candidates import labels
 from brightcanvas.delivery.css_values import position_text
 from brightcanvas.delivery.files import TRY_PAGE, purposes
 from brightcanvas.ledger.loads import BackdropLoad, load_of, told_screens
-from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
-from brightcanvas.pipeline.building import Outcome
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import State, Verdict, worth_telling
 from brightcanvas.terminal.words import box, breakpoint_text, weight
 from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.picture_formats import FileFormat
+
+if TYPE_CHECKING:
+    from collections.abc import Iterator, Mapping, Sequence
+
+    from rich.console import Console
+
+    from brightcanvas.analysis.saliency import Suggestion
+    from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
+    from brightcanvas.pipeline.building import Outcome
+    from brightcanvas.plan.model import BackdropPlan, Picture, Plan
 
 MOST_BROKEN, MOST_NOTES = 8, 4
 """Lines of a summary: what is left out is told in number."""

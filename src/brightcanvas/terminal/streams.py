@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import json
 import shutil
-from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, TextIO
 
-from brightcanvas.values.errors import ExitStatus
-
 if TYPE_CHECKING:
+    from collections.abc import Iterator
+
     from rich.console import Console
+
+    from brightcanvas.values.errors import ExitStatus
 
 PIPED_WIDTH = 150
 """Characters per line where there is no terminal to ask."""

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from brightcanvas.pipeline.watching import Watched, sources_of, state_of
-from brightcanvas.terminal.streams import Streams
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
+
+if TYPE_CHECKING:
+    from pathlib import Path
+
+    from brightcanvas.terminal.streams import Streams
 
 PAUSE = 0.15
 """Seconds between two looks at the files."""

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
-from brightcanvas.brief.model import Breakpoint
-from brightcanvas.formats.clips import ClipFacts
 from brightcanvas.values.geometry import Orientation, Size, plain_number
+
+if TYPE_CHECKING:
+    from brightcanvas.brief.model import Breakpoint
+    from brightcanvas.formats.clips import ClipFacts
 
 
 def weight(amount: int) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from brightcanvas.formats.bits import Bits
+from brightcanvas.formats.boxes import boxes_are_whole
 from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 
@@ -138,6 +139,7 @@ CODEC = PictureCodec(
     library="avif",
     probe=_probe,
     options=_options,
+    is_whole=boxes_are_whole,
     past=_past,
     ladders=(AVIF,),
     fuller=FULL_AVIF,

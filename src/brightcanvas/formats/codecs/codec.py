@@ -49,6 +49,11 @@ def as_it_is(picture: Raster) -> Image.Image:
     return Image.fromarray(picture.pixels)
 
 
+def always_whole(_: bytes) -> bool:
+    """Nothing in the file tells its length."""
+    return True
+
+
 @dataclass(frozen=True)
 class PictureCodec:
     """One format of pictures."""
@@ -62,6 +67,8 @@ class PictureCodec:
     """For the codec library."""
     image: Callable[[Raster], Image.Image] = as_it_is
     """What is handed to the codec library."""
+    is_whole: Callable[[bytes], bool] = always_whole
+    """Whether a file goes on to its end, by its own structure; it may still be damaged."""
     bare: Callable[[bytes], bytes] | None = None
     """A file without what is not shown; None: it is left as it is."""
     past: Callable[[bytes], int | None] | None = None

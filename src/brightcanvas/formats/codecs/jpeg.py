@@ -67,11 +67,20 @@ def _bare(content: bytes) -> bytes:
     return b"".join([*kept, content[at:]])
 
 
+def _is_whole(content: bytes) -> bool:
+    """Whether an end of image follows the first scan; a thumbnail in the notes has one before."""
+    at = 2
+    while at + 4 <= len(content) and content[at] == 0xFF and content[at + 1] != 0xDA:
+        at += 2 + int.from_bytes(content[at + 2 : at + 4], "big")
+    return content.find(b"\xff\xd9", at) >= 0
+
+
 CODEC = PictureCodec(
     FileFormat.JPEG,
     library="libjpeg_turbo",
     probe=_probe,
     options=_options,
+    is_whole=_is_whole,
     bare=_bare,
     ladders=JPEGS,
     fuller=FULL_JPEG,

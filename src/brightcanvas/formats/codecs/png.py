@@ -52,11 +52,16 @@ def _bare(content: bytes) -> bytes:
     return b"".join(kept)
 
 
+def _is_whole(content: bytes) -> bool:
+    return b"IEND" in content
+
+
 CODEC = PictureCodec(
     FileFormat.PNG,
     library="zlib",
     probe=_probe,
     options=_options,
     image=_smallest_mode,
+    is_whole=_is_whole,
     bare=_bare,
 )

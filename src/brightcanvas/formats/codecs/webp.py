@@ -83,11 +83,17 @@ def _segment_indices(bools: EvenBools) -> list[int]:
     return indices
 
 
+def _is_whole(content: bytes) -> bool:
+    """By the length that its first chunk states."""
+    return len(content) >= 8 + int.from_bytes(content[4:8], "little")
+
+
 CODEC = PictureCodec(
     FileFormat.WEBP,
     library="webp",
     probe=_probe,
     options=_options,
+    is_whole=_is_whole,
     bare=_bare,
     past=_past,
     ladders=(WEBP,),

@@ -1,0 +1,45 @@
+"""The promise *room for the copy*: its box holds the lines that are said of it.
+
+Where it doesn't, letters lie outside of the box, and there nothing was looked at.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from brightcanvas.plan.model import Picture, View
+from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.verdict import State, Verdict, sight_text
+from brightcanvas.tasks.copy import letters_of
+
+NAME = "room for the copy"
+
+LEADING = 1.15
+"""Height of a line over the size of its letters: what browsers take where nothing is said, about
+(``line-height: normal``)."""
+
+
+def check(facts: Facts) -> Iterator[Verdict]:
+    """The verdict for each view whose letters are told."""
+    for backdrop, view in facts.views:
+        if view.picture and letters_of(view):
+            yield _verdict(backdrop, view, view.picture)
+
+
+def _verdict(backdrop: str, view: View, picture: Picture) -> Verdict:
+    copy, letters = view.slot.copy, letters_of(view)
+    assert copy is not None
+    assert letters is not None
+    lowest = min(picture.stage.corners, key=lambda sight: sight.box.height)
+    height, needed = lowest.box.height * copy.box.height, copy.lines * letters.size * LEADING
+    lines = "1 line takes" if copy.lines == 1 else f"{copy.lines} lines take"
+    says = (
+        f"at {sight_text(lowest)} the copy's box is {height:.0f} px high;"
+        f" {lines} {needed:.0f} px of letters of {letters.size:g} px"
+    )
+    holds = height >= needed
+    remedy = (
+        "" if holds else "a higher box, a higher element, or smaller letters at this breakpoint"
+    )
+    name = view.slot.breakpoint.full_name
+    return Verdict(NAME, backdrop, name, State.of(holds), says, height - needed, remedy)
