@@ -1,11 +1,30 @@
-"""A scheduler with workers on this machine, for tests: prints its address, ends with its input."""
+"""A scheduler with workers on this machine, in a process of its own, for tests and benchmarks."""
 
 from __future__ import annotations
 
+import subprocess
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+
+@contextmanager
+def running(workers: int) -> Iterator[str]:
+    """The address of a scheduler with so many workers of one thread each."""
+    process = subprocess.Popen(
+        [sys.executable, __file__, str(workers)],
+        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
+        encoding="utf-8",
+    )  # fmt: skip
+    try:
+        assert process.stdout is not None
+        yield process.stdout.readline().strip()
+    finally:
+        process.communicate("", timeout=30)
 
 
 def main(workers: int) -> None:
+    """Print the address, and end with the input."""
     from distributed import LocalCluster
 
     with LocalCluster(

@@ -35,7 +35,7 @@ from brightcanvas.values.legible import Letters, Scrim
 from brightcanvas.values.raster import Raster
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import call, noise, plan_of, write_brief
+from .conftest import call, noise, plan_of, save_noise, write_brief
 from .test_rules import file_at, part_at
 
 WHITE, BLACK = parse_colour("white"), parse_colour("black")

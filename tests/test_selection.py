@@ -271,7 +271,9 @@ def visited(folder: Folder, browser: Chromium | Firefox, viewer: Viewer) -> tupl
     not (shutil.which("firefox") or shutil.which("firefox-esr")), reason="no Firefox here"
 )
 @pytest.mark.parametrize(
-    "viewer", [Viewer(520, 900, 1), Viewer(820, 700, 2), Viewer(1280, 800, 1.5)], ids=str
+    "viewer",
+    [Viewer(520, 900, 1), Viewer(820, 700, 2), Viewer(1280, 800, 1.5)],
+    ids=["narrow", "midsize", "wide"],
 )
 def test_firefox_picks_the_same_files(asked: Folder, viewer: Viewer) -> None:
     seen, files = visited(asked, firefox(), viewer)

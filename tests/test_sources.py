@@ -252,8 +252,7 @@ def cut_files(folder: Path) -> dict[str, Path]:
     found = {}
     for ending in ("jpg", "png", "webp", "avif"):
         path = folder / f"cut.{ending}"
-        extra = {"exif": image.getexif()} if ending == "jpg" else {}
-        image.save(path, **extra)
+        image.save(path)
         content = path.read_bytes()
         if ending == "jpg":  # with a whole thumbnail in its notes
             note = thumbnail.getvalue()

@@ -4,13 +4,9 @@ from __future__ import annotations
 
 import dataclasses
 import os
-import subprocess
-import sys
 import threading
 import time
-from collections.abc import Iterator
 from concurrent.futures import Future
-from contextlib import contextmanager
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from pathlib import Path
@@ -40,6 +36,7 @@ from brightcanvas.values.geometry import Rect
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.tones import Tone
 
+from .clusters import running
 from .conftest import call, save_noise, write_brief
 
 TWO_SOURCES = """\
@@ -299,22 +296,6 @@ def test_a_worker_that_dies_costs_only_its_task(tmp_path: Path) -> None:
     assert lives.read_text() == "2"
 
 
-@contextmanager
-def cluster(workers: int) -> Iterator[str]:
-    """A scheduler and its workers on this machine; its address."""
-    program = Path(__file__).with_name("clusters.py")
-    running = subprocess.Popen(
-        [sys.executable, str(program), str(workers)],
-        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-        encoding="utf-8",
-    )  # fmt: skip
-    try:
-        assert running.stdout is not None
-        yield running.stdout.readline().strip()
-    finally:
-        running.communicate("", timeout=30)
-
-
 def published(brief: Path) -> dict[str, bytes]:
     return {path.name: path.read_bytes() for path in (brief.parent / "published").iterdir()}
 
@@ -331,7 +312,7 @@ def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
     assert len(wanted) > 10
     assert built(tmp_path / "threads", Threads(2)) == wanted
     assert built(tmp_path / "processes", Processes(2)) == wanted
-    with cluster(2) as address:
+    with running(2) as address:
         assert built(tmp_path / "cluster", Cluster(address)) == wanted
         brief = two_sources(tmp_path / "called")
         ran = call("build", brief, "--workers", address)

@@ -51,7 +51,8 @@ def survey(path: Path, limit: float = LARGEST_SOURCE) -> SourceFacts:
     _check_size(path, head.size, limit)
     if kind.format and not codec_of(kind.format).is_whole(path.read_bytes()):
         raise SourceError(
-            f"{path}: the file is damaged or cut short: its end is missing. Save or upload it again."
+            f"{path}: the file is damaged or cut short: its end is missing."
+            " Save or upload it again."
         )
     return SourceFacts(
         path=path,
