@@ -31,7 +31,6 @@ from brightcanvas.colour.resample import resize
 from brightcanvas.delivery.headers import all_links, header_lines
 from brightcanvas.formats.pictures import decode, read_picture
 from brightcanvas.framing.compromise import CutOrder, frame
-from brightcanvas.framing.screens import UsualScreen
 from brightcanvas.framing.wishes import CutWish
 from brightcanvas.ledger.loads import load_of, shown_on
 from brightcanvas.pipeline.building import Outcome, build
@@ -41,6 +40,7 @@ from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.quality.search import Study
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.screens import Screen
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
 BRIEF = """[[backdrop]]
@@ -56,9 +56,9 @@ SHARE = 0.8
 CAP = 2.0
 
 SCREENS = (
-    UsualScreen("phone", Size(390, 844), 3.0, 0.6),
-    UsualScreen("tablet", Size(820, 1180), 2.0, 0.02),
-    UsualScreen("laptop", Size(1440, 900), 1.0, 0.05),
+    Screen("phone", Size(390, 844), 3.0, 0.6),
+    Screen("tablet", Size(820, 1180), 2.0, 0.02),
+    Screen("laptop", Size(1440, 900), 1.0, 0.05),
 )
 
 T = TypeVar("T")
@@ -109,7 +109,7 @@ def cropped(size: Size, box: Size, density: float) -> tuple[Rect, Size]:
     return area, Size(width, width / box.aspect)
 
 
-def score_on(source: Path, outcome: Outcome, screen: UsualScreen) -> float:
+def score_on(source: Path, outcome: Outcome, screen: Screen) -> float:
     """Of what a screen loads, as that screen shows it."""
     record = outcome.record.backdrops[0]
     shown, asset = shown_on(record, screen), load_of(record, screen).picture

@@ -15,7 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.screens import viewer_of
 from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_drawing_head
 from brightcanvas.formats.drawings import cleaned_root
 from brightcanvas.formats.pictures import decode
@@ -27,9 +27,10 @@ from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import read_page
-from brightcanvas.rehearsal.rehearsing import Device, rehearse
+from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.shaping import served
-from brightcanvas.values.geometry import Rect
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Ran, assets_of, call
@@ -170,7 +171,7 @@ def test_drawings_that_cannot_be_used_are_refused(tmp_path: Path, drawing: str, 
     assert not (tmp_path / "published").exists()
 
 
-WINDOW = Device("a window", Viewer(600, 600))
+WINDOW = Screen("a window", Size(600, 600))
 
 nasty = st.sampled_from(
     ["0", "-1", "1e300", "1e-300", "inf", "NaN", "9" * 400, "50%", "10 20", "", ".", "0 0 1e308 1"]
@@ -264,9 +265,9 @@ class TestInChromium:
             if habits is LIKE_FIREFOX:
                 if not any(map(shutil.which, FIREFOX_NAMES)):
                     pytest.skip("no Firefox here: see scripts/test")
-                return firefox().visit(host, "index.html", WINDOW.viewer, 0.2).asked
+                return firefox().visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
             with chromium() as browser:
-                return browser.visit(host, "index.html", WINDOW.viewer, 0.2).asked
+                return browser.visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
 
     @staticmethod
     def _expected(path: Path, width: int, height: int, told: Any) -> Any:

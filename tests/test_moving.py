@@ -133,6 +133,19 @@ def test_the_ledger_and_the_promises_tell_of_the_clip(ledger: Any) -> None:
     assert {asset["file"] for asset in clip_of(ledger)["assets"]} <= files
 
 
+def test_a_clip_of_another_host_is_not_measured(tmp_path: Path) -> None:
+    save_noise(tmp_path / "still.jpg", 200, 120)
+    (tmp_path / "brief.toml").write_text(
+        '[[backdrop]]\nname = "h"\nsource = "still.jpg"\nelement = ".h"\n'
+        '[backdrop.hosted]\naddress = "https://clips.example/7"\n',
+        encoding="utf-8",
+    )
+    ran = call("build", tmp_path / "brief.toml", "--json")
+    [told] = [one for one in ran.facts["promises"] if one["promise"] == "moving"]
+    assert told["state"] == "not measured"
+    assert "1 not measured" in ran.err
+
+
 def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     dark, light = np.full((90, 160, 3), 0.1), np.full((90, 160, 3), 0.9)
     frames = (codes(light if number // 2 % 2 else dark) for number in range(48))
@@ -283,15 +296,17 @@ class TestInChromium:
         assert not now["paused"]
         assert len(site.pictures()) == 1
 
-    @pytest.mark.parametrize("kept_from", ["narrow", "less motion", "no scripts"])
+    @pytest.mark.parametrize("kept_from", [360, 700, "less motion", "no scripts"])
     def test_where_it_does_not_play_not_one_byte_is_fetched(
-        self, browser: Browser, site: Site, kept_from: str
+        self, browser: Browser, site: Site, kept_from: str | int
     ) -> None:
+        """Below 800 px it doesn't play either, though its breakpoint begins at 640."""
         if kept_from == "less motion":
             browser.prefers(reduced_motion="reduce")
         browser.scripts(run=kept_from != "no scripts")
         try:
-            browser.open(f"{site.address}/try-it.html", 360 if kept_from == "narrow" else 1200, 800)
+            width = kept_from if isinstance(kept_from, int) else 1200
+            browser.open(f"{site.address}/try-it.html", width, 800)
             time.sleep(1.2)
             assert site.clips() == []
             assert len(site.pictures()) == 1

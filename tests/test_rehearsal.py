@@ -27,9 +27,11 @@ from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
 from brightcanvas.rehearsal.page import Page, read_page
-from brightcanvas.rehearsal.rehearsing import Device, rehearse
+from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.shaping import ServedFolder, served
 from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Demo, Ran, call, save_noise
@@ -358,7 +360,13 @@ def test_chromium_paints_about_when_it_was_foretold(demo: Demo) -> None:
     """On a slow line, where the browser's own time matters least; figures are in ``bench``."""
     page = read_page(folder_of(demo.published / "try-it.html"))
     lines = [Line(400e3, 0.4)]
-    found = rehearse(page, [Device("laptop", LAPTOP)], lines, Protocol.HTTP1, LIKE_CHROMIUM)
+    found = rehearse(
+        page,
+        [Screen("laptop", Size(LAPTOP.width, LAPTOP.height), LAPTOP.density)],
+        lines,
+        Protocol.HTTP1,
+        LIKE_CHROMIUM,
+    )
     with chromium() as browser:
         (seen,) = confirm(page.folder, found, browser, 3)
     assert seen.is_as_foretold

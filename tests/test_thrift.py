@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from brightcanvas.brief.model import Breakpoint
 from brightcanvas.colour.reducing import Reducible
 from brightcanvas.colour.resample import resize
-from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, quantile, usual_in
+from brightcanvas.framing.screens import USUAL_SCREENS, quantile, usual_in
 from brightcanvas.framing.sizes import (
     CLASSES,
     Demand,
@@ -36,6 +36,7 @@ from brightcanvas.plan.ways import Way, few_enough
 from brightcanvas.values.fits import Contain, Cover, Exact, Fit
 from brightcanvas.values.geometry import Orientation, Rect, Size, Span
 from brightcanvas.values.heights import parse_height
+from brightcanvas.values.screens import Screen
 
 from .conftest import assets_of, call, save_noise, write_brief
 from .test_rules import matches
@@ -51,8 +52,8 @@ def stage(height: str = "300px", widths: Span | None = None) -> Stage:
     return found
 
 
-def screen(width: float, density: float, share: float, height: float = 700) -> UsualScreen:
-    return UsualScreen("screen", Size(width, height), density, share)
+def screen(width: float, density: float, share: float, height: float = 700) -> Screen:
+    return Screen("screen", Size(width, height), density, share)
 
 
 screens = st.lists(
@@ -93,7 +94,7 @@ def test_the_size_that_browsers_take_is_the_least_that_is_dense_enough() -> None
     assert taken == [1, 1, 2, 2, 2, 2]
 
 
-def ways_to_share(usual: tuple[UsualScreen, ...]) -> list[tuple[tuple[int, ...], ...]]:
+def ways_to_share(usual: tuple[Screen, ...]) -> list[tuple[tuple[int, ...], ...]]:
     """Every way to part the classes that somebody is in into runs, written anew."""
     present = sorted({class_of(one.density) for one in usual})
     ways = []
@@ -111,7 +112,7 @@ def ways_to_share(usual: tuple[UsualScreen, ...]) -> list[tuple[tuple[int, ...],
 @given(screens, st.floats(10, 3000), st.floats(1e4, 3e5), st.floats(0.5, 1))
 @settings(max_examples=150, deadline=None)
 def test_no_cheaper_choice_of_sizes_exists(
-    usual: list[UsualScreen], price: float, base: float, growth: float
+    usual: list[Screen], price: float, base: float, growth: float
 ) -> None:
     demand = Demand(
         Size(4000, 3000), stage(), Cover(), tuple(usual),
@@ -139,7 +140,7 @@ def test_no_cheaper_choice_of_sizes_exists(
 @given(screens)
 @settings(max_examples=80, deadline=None)
 def test_every_usual_screen_has_px_enough_and_every_window_no_file_beyond_the_bound(
-    usual: list[UsualScreen],
+    usual: list[Screen],
 ) -> None:
     demand = Demand(Size(9000, 6000), stage(), Cover(), tuple(usual))
     sizes = sizes_for(demand, 300)
@@ -201,7 +202,7 @@ def table_of_costs(data: st.DataObject) -> Any:
 @given(screens, st.sampled_from([None, 1, 2, 3]), st.data())
 @settings(max_examples=80, deadline=None)
 def test_no_cheaper_way_to_part_exists(
-    usual: list[UsualScreen], most: int | None, data: st.DataObject
+    usual: list[Screen], most: int | None, data: st.DataObject
 ) -> None:
     cost = table_of_costs(data)
     found = parted(DESK, usual, most, cost)
@@ -216,7 +217,7 @@ def test_no_cheaper_way_to_part_exists(
 @given(screens, st.floats(1, 3000), st.floats(1, 2000))
 @settings(max_examples=80, deadline=None)
 def test_every_way_to_part_puts_each_window_into_one_part(
-    usual: list[UsualScreen], width: float, height: float
+    usual: list[Screen], width: float, height: float
 ) -> None:
     shape = Orientation.LANDSCAPE if width > height else Orientation.PORTRAIT
     for way in ways_to_part(DESK, usual):

@@ -17,7 +17,7 @@ from brightcanvas.brief.model import (
     HostedWish,
     Offer,
     PageWish,
-    Screen,
+    ScreenWish,
     Slot,
 )
 from brightcanvas.brief.schema import (
@@ -62,7 +62,7 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         workers=parse_workers(entry.site.workers),
         digest=digest,
         screens=tuple(
-            Screen(
+            ScreenWish(
                 one.name,
                 Span(*one.widths),
                 Span(*one.heights),

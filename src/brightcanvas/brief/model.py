@@ -187,7 +187,7 @@ class Budget:
 
 
 @dataclass(frozen=True)
-class Screen:
+class ScreenWish:
     """A kind of screen, by its viewports in CSS px."""
 
     name: str
@@ -220,7 +220,7 @@ class Brief:
     """Who does the slow work."""
     digest: str
     """SHA-256 of the file, in hex."""
-    screens: tuple[Screen, ...]
+    screens: tuple[ScreenWish, ...]
     """Instead of the built-in tables, if any."""
     backdrops: tuple[Backdrop, ...]
     budgets: tuple[Budget, ...] = ()

@@ -375,7 +375,9 @@ class SlotEntry(Entry):
     """The keys that may differ from breakpoint to breakpoint."""
 
     source: Annotated[PathText | None, Flows(None, None, of_source=True)] = Field(
-        None, description="picture or clip, from the brief's folder"
+        None,
+        description="picture (JPEG, PNG, WebP, AVIF, GIF), drawing (SVG) or clip (MP4, MOV, WebM,"
+        " MKV, AVI), from the brief's folder",
     )
     pick_from: Annotated[
         Annotated[list[OfferEntry], Field(min_length=1)] | None, Flows(None, None, of_source=True)
@@ -570,7 +572,9 @@ class SiteEntry(Entry):
         description="who does the slow work: threads, processes, a number of them, or a"
         " scheduler's address",
     )
-    room: BytesText = Field("2000MB", description="for results that are kept for the next run")
+    room: BytesText = Field(
+        "2000MB", description="bytes that results kept for the next run may take up"
+    )
     files: Literal["few", "balanced", "tight"] = Field(
         "balanced", description="how many: a file exists only for the bytes that it saves"
     )

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
+from brightcanvas.css.screens import viewer_of
 from brightcanvas.delivery.headers import SHEET
 from brightcanvas.rehearsal.aim import Aim, aim
 from brightcanvas.rehearsal.fetches import load
@@ -67,7 +68,7 @@ def _print_aim(one: Aim, console: Console, *, is_built: bool) -> None:
     told = f"{count} element{'' if count == 1 else 's'}: {names}" if count else "no element"
     console.print(f"{one.backdrop}  {one.selector}  hits {told}", soft_wrap=True)
     if one.width is not None:
-        widest = max(device.viewer.width for device in DEVICES)
+        widest = max(device.viewport.width for device in DEVICES)
         console.print(
             f"  likely {plain_number(round(one.width))} px wide in a window of"
             f" {plain_number(widest)} px"
@@ -84,7 +85,7 @@ def _faults(page: Page) -> Iterator[str]:
     """What a page does wrong already, whatever we add."""
     useless: dict[str, list[str]] = {}
     for device in DEVICES:
-        for fetch in load(page, device.viewer).useless:
+        for fetch in load(page, viewer_of(device)).useless:
             useless.setdefault(file_name(fetch), []).append(device.figures)
     for name, screens in useless.items():
         yield f"{name} is hinted, and shown by nothing, at {screens[0]}{_more(screens)}"
@@ -102,7 +103,7 @@ def _hidden(page: Page) -> Iterator[str]:
         hidden = [
             device.figures
             for device in DEVICES
-            if element is not None and not page.cascade.is_shown(element, device.viewer)
+            if element is not None and not page.cascade.is_shown(element, viewer_of(device))
         ]
         if hidden and node.get("loading") != "lazy":
             yield (

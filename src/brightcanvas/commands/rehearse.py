@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from rich.table import Table
 
+from brightcanvas.css.screens import viewer_of
 from brightcanvas.pipeline.publishing import publish, with_ledger
 from brightcanvas.pipeline.stamp import STORE_FOLDER
 from brightcanvas.rehearsal.confirming import Confirmed
@@ -211,7 +212,7 @@ def _facts(
 
 
 def _seen_facts(one: Confirmed) -> dict[str, Any]:
-    viewer = one.rehearsed.device.viewer
+    viewer = viewer_of(one.rehearsed.device)
     return {
         "browser": one.browser,
         "width": viewer.width,
@@ -230,7 +231,7 @@ def _seen_facts(one: Confirmed) -> dict[str, Any]:
 
 
 def _screen_facts(one: Rehearsed) -> dict[str, Any]:
-    viewer = one.device.viewer
+    viewer = viewer_of(one.device)
     return {
         "name": one.device.name,
         "width": viewer.width,

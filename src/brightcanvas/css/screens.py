@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from brightcanvas.values.screens import Screen
+
 USUAL: Mapping[str, str] = {
     "any-hover": "hover",
     "any-pointer": "fine",
@@ -54,3 +56,8 @@ class Viewer:
     def word(self, feature: str) -> str | None:
         """What the browser says to a media feature of words; None where it knows none such."""
         return self.said.get(feature, USUAL.get(feature))
+
+
+def viewer_of(screen: Screen) -> Viewer:
+    """Most people's browser on a screen."""
+    return Viewer(screen.viewport.width, screen.viewport.height, screen.density)

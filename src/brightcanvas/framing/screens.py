@@ -8,32 +8,13 @@ where none of them is.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 from brightcanvas.values.geometry import Orientation, Size, Span
+from brightcanvas.values.screens import Screen
 
 
-@dataclass(frozen=True)
-class UsualScreen:
-    """A window that many people have."""
-
-    name: str
-    viewport: Size
-    """CSS px, as the browser's own bars leave it."""
-    density: float
-    """Device px per CSS px."""
-    share: float
-    """Of all visits, 0..1."""
-
-    @property
-    def orientation(self) -> Orientation:
-        """As media conditions have it: a square is upright."""
-        is_wide = self.viewport.width > self.viewport.height
-        return Orientation.LANDSCAPE if is_wide else Orientation.PORTRAIT
-
-
-def _screen(name: str, width: float, height: float, density: float, percent: float) -> UsualScreen:
-    return UsualScreen(name, Size(width, height), density, percent / 100)
+def _screen(name: str, width: float, height: float, density: float, percent: float) -> Screen:
+    return Screen(name, Size(width, height), density, percent / 100)
 
 
 USUAL_SCREENS = (
@@ -81,8 +62,8 @@ LEAST_SHARE = 1e-6
 
 
 def usual_in(
-    screens: Iterable[UsualScreen], widths: Span, orientation: Orientation | None
-) -> tuple[UsualScreen, ...]:
+    screens: Iterable[Screen], widths: Span, orientation: Orientation | None
+) -> tuple[Screen, ...]:
     """Those with such viewport widths (from ``low`` up to, not including, ``high``)."""
     return tuple(
         one

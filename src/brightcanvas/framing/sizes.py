@@ -16,12 +16,13 @@ from functools import cached_property, lru_cache
 from itertools import pairwise
 
 from brightcanvas.framing.cuts import CENTRE
-from brightcanvas.framing.screens import UsualScreen, quantile
+from brightcanvas.framing.screens import quantile
 from brightcanvas.framing.stages import Sight, Stage
 from brightcanvas.framing.weights import EVEN_PLACES, USUAL_WEIGHTS, Places, Weights
 from brightcanvas.framing.windows import window_size
 from brightcanvas.values.fits import Fit
 from brightcanvas.values.geometry import Point, Rect, Size
+from brightcanvas.values.screens import Screen
 
 CLASSES = (1, 2, 3)
 """The densities that candidates are written with."""
@@ -80,7 +81,7 @@ class Demand:
     """In source px."""
     stage: Stage
     fit: Fit
-    usual: tuple[UsualScreen, ...] = ()
+    usual: tuple[Screen, ...] = ()
     """Those of the stage."""
     densest: float = 2.0
     """Screens of a higher density get no more px than this one."""
@@ -196,7 +197,7 @@ def _tried(demand: Demand) -> Iterator[Sizes]:
 def _sizes(
     demand: Demand,
     grouping: Sequence[tuple[int, ...]],
-    fair: Sequence[tuple[UsualScreen, float]],
+    fair: Sequence[tuple[Screen, float]],
 ) -> Sizes:
     """The sizes of one way of sharing, and the bytes that people load.
 
@@ -215,7 +216,7 @@ def _sizes(
     return Sizes(tuple(rungs), load)
 
 
-def exact_bytes(demand: Demand, screen: UsualScreen) -> float:
+def exact_bytes(demand: Demand, screen: Screen) -> float:
     """Foretold of a file that has just what a screen shows of the cut, as far as there are px."""
     box, cut = demand.stage.grown_box(screen.viewport), demand.cut
     density, drawn = _capped(demand, screen), demand.needed(box)
@@ -230,7 +231,7 @@ FAIR, UNFAIR = 1.15, 2.0
 """Times its own exact file that a screen may load, and how much more counts what goes beyond."""
 
 
-def _rung(demand: Demand, screens: Sequence[UsualScreen], label: int) -> Rung:
+def _rung(demand: Demand, screens: Sequence[Screen], label: int) -> Rung:
     """As large as most of the screens need; without any, as the largest window at 1x needs."""
     if not screens:
         drawn = max(demand.needed(sight.box) for sight in demand.stage.corners)
@@ -242,7 +243,7 @@ def _rung(demand: Demand, screens: Sequence[UsualScreen], label: int) -> Rung:
     return _sized(demand, wanted, max(demand.drawn(one.viewport) for one in screens), label)
 
 
-def served_share(screens: Sequence[UsualScreen]) -> float:
+def served_share(screens: Sequence[Screen]) -> float:
     """How many (0..1) of some screens have to have all the px that they need."""
     dense = sum(one.share for one in screens if one.density >= DENSE)
     is_dense = dense > sum(one.share for one in screens) / 2
@@ -262,7 +263,7 @@ def _sized(demand: Demand, wanted: float, drawn: float, label: int) -> Rung:
     return Rung(width, max(1, round(width / demand.cut.aspect)), label, round(width / drawn, 4))
 
 
-def _capped(demand: Demand, screen: UsualScreen) -> float:
+def _capped(demand: Demand, screen: Screen) -> float:
     return min(screen.density, demand.densest)
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from brightcanvas.framing.screens import UsualScreen
 from brightcanvas.framing.sizes import rung_for
 from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
+from brightcanvas.values.screens import Screen
 
 TOLD_SCREENS = 3
 """How many screens a summary tells of."""
@@ -28,12 +28,12 @@ class BackdropLoad:
         return self.clip + (self.picture.bytes if self.picture else 0)
 
 
-def told_screens(usual: Sequence[UsualScreen]) -> tuple[UsualScreen, ...]:
+def told_screens(usual: Sequence[Screen]) -> tuple[Screen, ...]:
     """One screen of each kind: of each name the one with the largest share, narrowest first.
 
     A phone, a tablet and a laptop if the table has them; else the kinds with the largest shares.
     """
-    kinds: dict[str, list[UsualScreen]] = {}
+    kinds: dict[str, list[Screen]] = {}
     for one in usual:
         kinds.setdefault(one.name, []).append(one)
     named: list[str] = [kind for kind in ("phone", "tablet", "laptop") if kind in kinds]
@@ -43,7 +43,7 @@ def told_screens(usual: Sequence[UsualScreen]) -> tuple[UsualScreen, ...]:
     return tuple(sorted(best, key=lambda one: one.viewport.width))
 
 
-def shown_on(record: BackdropRecord, screen: UsualScreen) -> Shown | None:
+def shown_on(record: BackdropRecord, screen: Screen) -> Shown | None:
     """The part of a backdrop that a screen is in."""
     width = screen.viewport.width
     for shown in record.shown:
@@ -54,7 +54,7 @@ def shown_on(record: BackdropRecord, screen: UsualScreen) -> Shown | None:
     return None
 
 
-def load_of(record: BackdropRecord, screen: UsualScreen) -> BackdropLoad:
+def load_of(record: BackdropRecord, screen: Screen) -> BackdropLoad:
     """What a screen loads, in a browser that knows the newest formats."""
     shown = shown_on(record, screen)
     if shown is None or not shown.shipped:

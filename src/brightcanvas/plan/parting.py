@@ -14,8 +14,9 @@ from functools import cache, reduce
 from itertools import pairwise
 
 from brightcanvas.brief.model import Breakpoint
-from brightcanvas.framing.screens import UsualScreen, usual_in
+from brightcanvas.framing.screens import usual_in
 from brightcanvas.values.geometry import Orientation, Span, plain_number
+from brightcanvas.values.screens import Screen
 
 MOST_WIDTHS = 3
 """Widths within one orientation at which a breakpoint is tried to be parted."""
@@ -58,9 +59,7 @@ class Parted:
     """What it would cost in one part."""
 
 
-def parted(
-    whole: Breakpoint, usual: Sequence[UsualScreen], most: int | None, cost_of: CostOf
-) -> Parted:
+def parted(whole: Breakpoint, usual: Sequence[Screen], most: int | None, cost_of: CostOf) -> Parted:
     """The cheapest way to part a breakpoint; in one part where no other way is cheaper.
 
     Args:
@@ -79,9 +78,7 @@ def parted(
     return Parted(best, total(best), total((whole,)))
 
 
-def ways_to_part(
-    whole: Breakpoint, usual: Sequence[UsualScreen]
-) -> Iterator[tuple[Breakpoint, ...]]:
+def ways_to_part(whole: Breakpoint, usual: Sequence[Screen]) -> Iterator[tuple[Breakpoint, ...]]:
     """Every way that is compared; the first is in one part."""
     yield (whole,)
     if whole.orientation is not None:
@@ -93,7 +90,7 @@ def ways_to_part(
 
 
 def _ways_across(
-    whole: Breakpoint, orientation: Orientation | None, usual: Sequence[UsualScreen]
+    whole: Breakpoint, orientation: Orientation | None, usual: Sequence[Screen]
 ) -> Iterator[tuple[Breakpoint, ...]]:
     """All choices among the widths at which one orientation may be parted."""
     edges = _edges([one.viewport.width for one in usual_in(usual, whole.widths, orientation)])

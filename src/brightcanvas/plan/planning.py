@@ -13,7 +13,7 @@ from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Offer, Slot
 from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.compromise import CutOrder, Framed, frame
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
-from brightcanvas.framing.screens import USUAL_SCREENS, UsualScreen, usual_in
+from brightcanvas.framing.screens import USUAL_SCREENS, usual_in
 from brightcanvas.framing.sizes import (
     Demand,
     blurred,
@@ -33,6 +33,7 @@ from brightcanvas.values.errors import BriefError, SourceError
 from brightcanvas.values.fits import Cover, Exact, Fit, Rounded
 from brightcanvas.values.geometry import Point, Rect, Size, Span
 from brightcanvas.values.paddings import padding_height
+from brightcanvas.values.screens import Screen
 
 SourcesFacts = Mapping[Path, SourceFacts]
 
@@ -119,7 +120,7 @@ def screens_of(brief: Brief) -> tuple[ScreenClass, ...]:
     return named or standard_screens(brief.widest)
 
 
-def usual_of(brief: Brief) -> tuple[UsualScreen, ...]:
+def usual_of(brief: Brief) -> tuple[Screen, ...]:
     """The windows that many people have: the brief's own, or the built-in table.
 
     Of the built-in ones those up to the widest that is to be served. A screen of the brief stands
@@ -130,7 +131,7 @@ def usual_of(brief: Brief) -> tuple[UsualScreen, ...]:
         return tuple(one for one in USUAL_SCREENS if one.viewport.width <= brief.widest)
     stated = [one for one in brief.screens if one.share is not None] or list(brief.screens)
     return tuple(
-        UsualScreen(
+        Screen(
             one.name,
             Size((one.widths.low + one.widths.high) / 2, (one.heights.low + one.heights.high) / 2),
             one.density,
@@ -162,7 +163,7 @@ class _Planner:
     facts: SourcesFacts
     weigh: Weigh
     screens: tuple[ScreenClass, ...]
-    usual: tuple[UsualScreen, ...]
+    usual: tuple[Screen, ...]
     price: float
     """Of a file, in bytes for the average visit."""
 
@@ -354,7 +355,7 @@ def _order(
     )
 
 
-def usual_aspects(stage: Stage, usual: Sequence[UsualScreen]) -> Span | None:
+def usual_aspects(stage: Stage, usual: Sequence[Screen]) -> Span | None:
     """From the least to the greatest aspect of the usual screens' boxes; None without any."""
     aspects = _aspects(stage, usual)
     return Span(min(aspects), max(aspects)) if aspects else None
@@ -365,7 +366,7 @@ def usual_aspects_of(picture: Picture) -> list[float]:
     return _aspects(picture.stage, picture.demand.usual)
 
 
-def _aspects(stage: Stage, usual: Sequence[UsualScreen]) -> list[float]:
+def _aspects(stage: Stage, usual: Sequence[Screen]) -> list[float]:
     boxes = product(usual, (False, True))
     return [stage.element.box(one.viewport, grown=grown).aspect for one, grown in boxes]
 

@@ -12,9 +12,9 @@ import cssselect2
 import tinycss2
 
 from brightcanvas.css.lengths import NotALengthError, length
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.screens import Viewer, viewer_of
 from brightcanvas.rehearsal.page import OURS, Node, Page, label
-from brightcanvas.rehearsal.rehearsing import Device
+from brightcanvas.values.screens import Screen
 
 _MARKED = re.compile(r"([.#])([\w-]+)")
 _PSEUDO = re.compile(r"::?(?:before|after)\b")
@@ -49,7 +49,7 @@ class Aim:
         return bool(self.hits) and not self.rivals
 
 
-def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Device]) -> Aim:
+def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> Aim:
     """How one backdrop's selector does on a page.
 
     Args:
@@ -59,7 +59,7 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Device]) -> 
         devices: screens to try.
     """
     elements = _hit(page, _PSEUDO.sub("", selector))
-    widest = max(devices, key=lambda one: one.viewer.width).viewer
+    widest = viewer_of(max(devices, key=lambda one: one.viewport.width))
     rivals = tuple(_rivals(page, elements, devices)) if elements else ()
     return Aim(
         backdrop,
@@ -86,14 +86,14 @@ def _hit(page: Page, selector: str) -> list[Any]:
     ]
 
 
-def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Device]) -> Iterator[Rival]:
+def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Screen]) -> Iterator[Rival]:
     """Where another background than ours wins, each only once."""
     told: set[tuple[str, str]] = set()
     for element in elements:
         if not any(one.base == OURS for one in page.cascade.declared(element)):
             continue
         for device in devices:
-            winner = page.cascade.winner(element, device.viewer)
+            winner = page.cascade.winner(element, viewer_of(device))
             if winner is None or winner[0].base == OURS:
                 continue
             said = tinycss2.serialize(winner[0].value).strip()

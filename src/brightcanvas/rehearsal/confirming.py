@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Protocol as Interface
 from urllib.parse import urlsplit
 
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.screens import Viewer, viewer_of
 from brightcanvas.rehearsal.folder import Folder
 from brightcanvas.rehearsal.lines import Line
 from brightcanvas.rehearsal.rehearsing import Rehearsed
@@ -92,7 +92,7 @@ def _once(
     """One load from a server of its own: no connection is left over from another."""
     page = urlsplit(folder.address).path.lstrip("/")
     with served(folder, line, headers) as host:
-        return browser.visit(host, page, one.device.viewer, PATIENCE)
+        return browser.visit(host, page, viewer_of(one.device), PATIENCE)
 
 
 def _middle(values: Sequence[float | None]) -> float | None:

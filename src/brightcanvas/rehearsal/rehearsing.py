@@ -5,38 +5,23 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.screens import viewer_of
 from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, load
 from brightcanvas.rehearsal.headers import HeaderHint
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import Page
 from brightcanvas.rehearsal.timeline import Waterfall, waterfall_of
-from brightcanvas.values.geometry import plain_number
-
-
-@dataclass(frozen=True)
-class Device:
-    """A kind of screen by its viewport and density."""
-
-    name: str
-    viewer: Viewer
-
-    @property
-    def figures(self) -> str:
-        """As in ``390 x 844, 3x``."""
-        one = self.viewer
-        size = f"{plain_number(one.width)} x {plain_number(one.height)}"
-        return f"{size}, {plain_number(one.density)}x"
-
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 
 DEVICES = (
-    Device("small phone", Viewer(360, 740, 2)),
-    Device("phone", Viewer(390, 844, 3)),
-    Device("phone on its side", Viewer(844, 390, 3)),
-    Device("tablet", Viewer(820, 1180, 2)),
-    Device("laptop", Viewer(1440, 900, 1)),
-    Device("dense laptop", Viewer(1512, 945, 2)),
-    Device("large monitor", Viewer(2560, 1300, 1)),
+    Screen("small phone", Size(360, 740), 2),
+    Screen("phone", Size(390, 844), 3),
+    Screen("phone on its side", Size(844, 390), 3),
+    Screen("tablet", Size(820, 1180), 2),
+    Screen("laptop", Size(1440, 900), 1),
+    Screen("dense laptop", Size(1512, 945), 2),
+    Screen("large monitor", Size(2560, 1300), 1),
 )
 
 
@@ -54,7 +39,7 @@ class Over:
 class Rehearsed:
     """What one screen fetches, and when."""
 
-    device: Device
+    device: Screen
     load: PageLoad
     hero: ShownElement | None
     """What the hints are for; the first background where there are none."""
@@ -72,7 +57,7 @@ class Rehearsed:
 
 def rehearse(
     page: Page,
-    devices: Sequence[Device],
+    devices: Sequence[Screen],
     lines: Sequence[Line],
     protocol: Protocol,
     habits: Habits,
@@ -84,13 +69,13 @@ def rehearse(
 
 def _one(
     page: Page,
-    device: Device,
+    device: Screen,
     lines: Sequence[Line],
     protocol: Protocol,
     habits: Habits,
     headers: tuple[HeaderHint, ...],
 ) -> Rehearsed:
-    viewer = replace(device.viewer, drawings_in_sets=habits.drawings_in_sets)
+    viewer = replace(viewer_of(device), drawings_in_sets=habits.drawings_in_sets)
     hinted = load(page, viewer, headers)
     plain = load(page, viewer, headers, hints=False)
     size = page.folder.bytes_of

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from brightcanvas.rehearsal.lines import Line
-    from brightcanvas.rehearsal.rehearsing import Device
+    from brightcanvas.values.screens import Screen
 
 
 def pixel_size(text: str) -> tuple[int, int]:
@@ -140,15 +140,15 @@ def rate(text: str) -> float:
     return _number(text, 5, 60, "a rate of 5 to 60 frames a second")
 
 
-def screen(text: str) -> Device:
+def screen(text: str) -> Screen:
     """Read ``390x844@3``: a viewport in CSS px and its density."""
-    from brightcanvas.css.screens import Viewer
-    from brightcanvas.rehearsal.rehearsing import Device
+    from brightcanvas.values.geometry import Size
+    from brightcanvas.values.screens import Screen
 
     match = re.fullmatch(r"(\d{2,5}(?:\.\d+)?)x(\d{2,5})(?:@(\d(?:\.\d+)?)x?)?", text)
     if match is None or not float(match[3] or 1):
         raise argparse.ArgumentTypeError("a screen such as 390x844@3 is wanted")
-    return Device("screen", Viewer(float(match[1]), float(match[2]), float(match[3] or 1)))
+    return Screen("screen", Size(float(match[1]), float(match[2])), float(match[3] or 1))
 
 
 def line(text: str) -> Line:

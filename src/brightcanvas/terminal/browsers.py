@@ -53,7 +53,7 @@ def _visits(
         with chromium() as browser:
             yield from confirm(folder, found, browser, runs, headers)
         return
-    wide = [one for one in found if one.device.viewer.width >= LEAST_WIDTH]
+    wide = [one for one in found if one.device.viewport.width >= LEAST_WIDTH]
     yield from confirm(folder, wide, firefox(), runs, headers)
 
 
