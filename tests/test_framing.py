@@ -191,7 +191,8 @@ def test_no_stage_where_no_screen_is() -> None:
 
 @pytest.mark.parametrize(
     "text", ["", "0px", "80", "80 svh px", "max(1px", "calc(1px, 2px)", "0/9", "clamp(1px, 2px)",
-             "max(16/9, 2px)", "url(x)", "-5px"],
+             "max(16/9, 2px)", "url(x)", "-5px",
+             "calc(100vh - 5px)", "5foo", "50%", "(" * 200 + "5px" + ")" * 200],
 )  # fmt: skip
 def test_heights_that_make_no_sense_are_refused(text: str) -> None:
     with pytest.raises(ValueError, match=r".+"):
@@ -205,6 +206,8 @@ def test_heights_that_make_no_sense_are_refused(text: str) -> None:
         ("16/9", 562.5, "16 / 9"),
         ("clamp(300px, 50dvh, 350px)", 350, "max(300px, min(50vh, 350px))"),
         ("calc(50svh + 20px)", 420, "calc(50vh + 20px)"),
+        ("30rem", 480, "30rem"),
+        ("calc(2 * 10rem + 5vw / 2)", 345, "calc(calc(2 * 10rem) + calc(5vw / 2))"),
     ],
 )
 def test_heights_come_out_as_css_computes_them(text: str, pixels: float, older: str) -> None:
@@ -220,6 +223,7 @@ def test_heights_come_out_as_css_computes_them(text: str, pixels: float, older: 
         ("min(900px, 1200px)", 900, 900),
         ("min(1200px, 900px)", 900, 900),
         ("min(60%, 900px)", 600, 900),
+        ("min(90%, 60rem, 80vw)", 800, 960),
     ],
 )
 def test_the_least_of_two_widths_counts(text: str, at_1000: float, at_4000: float) -> None:
@@ -234,6 +238,7 @@ def test_the_least_of_two_widths_counts(text: str, at_1000: float, at_4000: floa
         ("9rem 0 99px", 243),
         ("10% 5vw 50svh", 600),
         ("1em 0 0 9px", 200),
+        ("clamp(150px, 20vw, 9rem) 5% max(90px, 10svh)", 250),
         ("", 200),
     ],
 )

@@ -435,13 +435,15 @@ class SlotEntry(Entry):
         None, description="as in CSS"
     )
     height: Annotated[HeightText | None, Flows("60svh", parse_height)] = Field(
-        None, description="least height of the element: 420px, 80svh, 16/9, max(420px, 70svh)"
+        None,
+        description="least height of the element: 420px, 30rem, 80svh, 16/9, max(420px, 70svh)",
     )
     width: Annotated[WidthText | None, Flows("100%", parse_width)] = Field(
         None, description="width of the element on your page: 60%, 1200px, min(60%, 1200px)"
     )
     padding: Annotated[Annotated[str, AfterValidator(check_padding)] | None, Flows("")] = Field(
-        None, description="room round the content, as in CSS: 96px 5vw; counts into the height"
+        None,
+        description="room round the content, as in CSS: 96px 5vw, clamp(2rem, 5vw, 6rem); counts into the height",
     )
     growth: Annotated[Annotated[float, Field(ge=0, le=5000)] | None, Flows(0.0)] = Field(
         None, description="CSS px by which content may make the element higher"

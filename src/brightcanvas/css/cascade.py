@@ -17,10 +17,10 @@ from brightcanvas.css.layers import (
     pictures,
     url_of,
 )
-from brightcanvas.css.lengths import Token, bare, split
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.sheets import Rule, SheetReading
+from brightcanvas.values.lengths import Token, bare, split
 
 LAST = 1 << 30
 """The place of what is in no layer: after all layers."""

@@ -7,9 +7,10 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.css.lengths import NotALengthError, Token, bare, resolution, split
+from brightcanvas.css.lengths import resolution
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import Candidate, chosen, known_type
+from brightcanvas.values.lengths import NotALengthError, Token, bare, split
 
 SETS = ("image-set", "-webkit-image-set")
 GRADIENTS = tuple(

@@ -13,17 +13,9 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.css.lengths import (
-    NotALengthError,
-    Token,
-    bare,
-    is_too_deep,
-    length,
-    number,
-    resolution,
-    split,
-)
+from brightcanvas.css.lengths import length, number, resolution
 from brightcanvas.css.screens import Viewer
+from brightcanvas.values.lengths import NotALengthError, Token, bare, is_too_deep, split
 
 Truth = bool | None
 """None: unknown."""

@@ -14,7 +14,7 @@ import cssselect2
 import tinycss2
 
 from brightcanvas.css.layers import url_of
-from brightcanvas.css.lengths import Token, bare, is_too_deep, split
+from brightcanvas.values.lengths import Token, bare, is_too_deep, split
 
 DEEPEST = 8
 """Sheets that import sheets that import sheets."""

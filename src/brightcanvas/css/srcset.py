@@ -12,9 +12,10 @@ from dataclasses import dataclass
 
 import tinycss2
 
-from brightcanvas.css.lengths import NotALengthError, bare, is_too_deep, length, split
+from brightcanvas.css.lengths import length
 from brightcanvas.css.media_queries import decide
 from brightcanvas.css.screens import Viewer
+from brightcanvas.values.lengths import NotALengthError, bare, is_too_deep, split
 
 SPACES = " \t\n\f\r"
 

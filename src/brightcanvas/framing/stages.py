@@ -19,7 +19,7 @@ from itertools import pairwise, product
 
 from brightcanvas.framing.halfplanes import Linear, clipped
 from brightcanvas.values.geometry import Orientation, Size, Span
-from brightcanvas.values.heights import HeightRule, ViewportShare
+from brightcanvas.values.heights import DEFAULT_HEIGHT, HeightRule
 from brightcanvas.values.paddings import NO_PADDING, PaddingHeight
 from brightcanvas.values.widths import FULL_WIDTH, ElementWidth
 
@@ -28,8 +28,6 @@ EDGE = 0.02
 
 ``max-width: 639.98px`` against ``min-width: 640px`` leaves no width between that a browser
 produces, and no width in both."""
-
-DEFAULT_HEIGHT = ViewportShare(60, "svh")
 
 
 @dataclass(frozen=True)

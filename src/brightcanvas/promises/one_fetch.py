@@ -15,7 +15,6 @@ from dataclasses import dataclass
 import html5lib
 
 from brightcanvas.css.layers import InvalidLayerError, pictures
-from brightcanvas.css.lengths import Tokens
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
@@ -26,6 +25,7 @@ from brightcanvas.delivery.stylesheet import backdrop_rules
 from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.values.geometry import plain_number
+from brightcanvas.values.lengths import Tokens
 
 NAME = "one fetch"
 LEAST, MOST = 1.0, 100_000.0

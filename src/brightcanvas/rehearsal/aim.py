@@ -11,9 +11,10 @@ from typing import Any
 import cssselect2
 import tinycss2
 
-from brightcanvas.css.lengths import NotALengthError, length
+from brightcanvas.css.lengths import length
 from brightcanvas.css.screens import Viewer, viewer_of
 from brightcanvas.rehearsal.page import OURS, Node, Page, label
+from brightcanvas.values.lengths import NotALengthError
 from brightcanvas.values.screens import Screen
 
 _MARKED = re.compile(r"([.#])([\w-]+)")

@@ -3,65 +3,74 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
+import tinycss2
+
 from brightcanvas.values.geometry import Size
+from brightcanvas.values.heights import UNITS, in_viewport
+from brightcanvas.values.lengths import (
+    Amount,
+    Calculation,
+    NotALengthError,
+    is_balanced,
+    is_length,
+    never_falls,
+    parse_token,
+)
 
-WANTED = "one to four lengths such as 64px, 4rem, 5vw, 8svh or 0"
+WANTED = "one to four lengths such as 64px, 4rem, 5vw, clamp(2rem, 5vw, 6rem) or 0"
 
-_LENGTH = re.compile(r"0|(\d+(?:\.\d+)?)(px|rem|em|vw|vh|svh|lvh|dvh|%)")
+NOTHING = Amount(0.0)
+
 _NEWER = re.compile(r"(?<=\d)[sld]vh")
 
 
 def check_padding(text: str) -> str:
     """The lengths with single spaces between; ValueError says what was expected."""
-    parts = text.split()
-    if not 1 <= len(parts) <= 4 or not all(_LENGTH.fullmatch(part) for part in parts):
+    try:
+        parts = [parse_token(one) for one in _tokens(text)] if is_balanced(text) else []
+    except NotALengthError:
+        raise ValueError(WANTED) from None
+    are_lengths = all(is_length(one, (*UNITS, "%")) and never_falls(one) for one in parts)
+    if not (1 <= len(parts) <= 4 and are_lengths):
         raise ValueError(WANTED)
-    return " ".join(parts)
+    return " ".join(one.serialize() for one in _tokens(text))
+
+
+def _tokens(text: str) -> Iterator[tinycss2.ast.Node]:
+    """One for each length."""
+    listed = tinycss2.parse_component_value_list(text)
+    return (one for one in listed if one.type not in ("whitespace", "comment"))
 
 
 @dataclass(frozen=True)
 class PaddingHeight:
     """What padding above and below makes of an element's height at least."""
 
-    px: float = 0.0
-    of_width: float = 0.0
-    """Share of the viewport's width."""
-    of_height: float = 0.0
-    """Share of its height."""
+    above: Calculation = NOTHING
+    below: Calculation = NOTHING
 
     def pixels(self, viewport: Size) -> float:
-        """In a viewport, both in CSS px."""
-        return self.px + self.of_width * viewport.width + self.of_height * viewport.height
+        """In a viewport, both in CSS px.
+
+        Shares in % are of the width of what holds the element, which is taken for the viewport
+        (CSS Box Model 3, section 4.2).
+        """
+        both = (self.above, self.below)
+        return sum(in_viewport(one, viewport, viewport.width) for one in both)
 
 
 NO_PADDING = PaddingHeight()
 
-FONT_SIZE = 16.0
-"""CSS px that rem and em are taken as: the browsers' own size."""
-
 
 def padding_height(padding: str) -> PaddingHeight:
-    """Of a padding that was checked.
-
-    Shares in % are of the width of what holds the element, which is taken for the viewport
-    (CSS Box Model 3, section 4.2).
-    """
+    """Of a padding that was checked."""
     if not padding:
         return NO_PADDING
-    parts = padding.split()
-    px = of_width = of_height = 0.0
-    for length in (parts[0], parts[2] if len(parts) > 2 else parts[0]):
-        found = _LENGTH.fullmatch(length)
-        number, unit = (found[1], found[2]) if found and found[1] else ("0", "px")
-        if unit in ("vw", "%"):
-            of_width += float(number) / 100
-        elif unit.endswith("vh"):
-            of_height += float(number) / 100
-        else:
-            px += float(number) * (FONT_SIZE if unit in ("rem", "em") else 1)
-    return PaddingHeight(px, of_width, of_height)
+    parts = [parse_token(one) for one in _tokens(padding)]
+    return PaddingHeight(parts[0], parts[2] if len(parts) > 2 else parts[0])
 
 
 def padding_lines(padding: str) -> list[str]:

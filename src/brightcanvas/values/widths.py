@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import math
-import re
 from dataclasses import dataclass
 
-_SHARE = re.compile(r"(\d+(?:\.\d+)?)(?:%|vw)")
-_MOST = re.compile(r"(\d+(?:\.\d+)?)px")
+from brightcanvas.values.lengths import ABSOLUTE, Amount, Combined, NotALengthError, parse_text
+
 _WANTED = "a width such as 60%, 1200px or min(60%, 1200px)"
 
 
@@ -33,10 +32,15 @@ FULL_WIDTH = ElementWidth()
 
 def parse_width(text: str) -> ElementWidth:
     """Read a width; ValueError says what was expected."""
-    inner = re.fullmatch(r"\s*min\((.*),(.*)\)\s*", text)
-    parts = [part.strip() for part in (inner.groups() if inner else (text,))]
-    shares = [float(found[1]) / 100 for part in parts if (found := _SHARE.fullmatch(part))]
-    lengths = [float(found[1]) for part in parts if (found := _MOST.fullmatch(part))]
+    try:
+        length = parse_text(text)
+    except NotALengthError:
+        raise ValueError(_WANTED) from None
+    is_least = isinstance(length, Combined) and length.function == "min"
+    parts = length.parts if isinstance(length, Combined) and is_least else (length,)
+    amounts = [one for one in parts if isinstance(one, Amount)]
+    shares = [one.number / 100 for one in amounts if one.unit in ("%", "vw")]
+    lengths = [one.number * ABSOLUTE[one.unit] for one in amounts if one.unit in ABSOLUTE]
     if len(shares) + len(lengths) < len(parts):
         raise ValueError(_WANTED)
     share, most = min(shares, default=1.0), min(lengths, default=math.inf)
