@@ -443,7 +443,8 @@ class SlotEntry(Entry):
     )
     padding: Annotated[Annotated[str, AfterValidator(check_padding)] | None, Flows("")] = Field(
         None,
-        description="room round the content, as in CSS: 96px 5vw, clamp(2rem, 5vw, 6rem); counts into the height",
+        description="room round the content, as in CSS: 96px 5vw, clamp(2rem, 5vw, 6rem); counts"
+        " into the height",
     )
     growth: Annotated[Annotated[float, Field(ge=0, le=5000)] | None, Flows(0.0)] = Field(
         None, description="CSS px by which content may make the element higher"
