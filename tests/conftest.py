@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 import pytest
 from filelock import FileLock
+from hypothesis import settings
 from numpy.typing import NDArray
 from PIL import Image
 
@@ -23,6 +24,9 @@ from brightcanvas.pipeline.building import plan_as_built
 from brightcanvas.plan.model import Plan
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.limits import LARGEST_SOURCE
+
+settings.register_profile("ours", deadline=None)  # a crowded machine is no fault
+settings.load_profile("ours")
 
 
 @dataclass(frozen=True)

@@ -41,6 +41,7 @@ def best_files(ledger: Any, width: float, height: float, density: float) -> dict
     return {name: file for name, file in found.items() if file}
 
 
+@pytest.mark.alone
 @pytest.mark.parametrize("density", [1, 2])
 @pytest.mark.parametrize("width", [360, 800, 1600])
 def test_each_screen_fetches_one_file_and_it_is_the_hinted_one(

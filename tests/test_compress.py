@@ -154,7 +154,7 @@ def test_hostile_drawings_are_refused(content: str, says: str) -> None:
         cleaned(content.encode(), "x.svg")
 
 
-@settings(max_examples=200, deadline=None)
+@settings(max_examples=200)
 @given(st.lists(st.floats(-1e4, 1e4).map(lambda value: f"{value:.9f}"), min_size=1, max_size=8))
 def test_rounding_keeps_numbers_apart(numbers: list[str]) -> None:
     # As editors write them: a minus sign or a second point parts numbers as a blank does.

@@ -14,13 +14,14 @@ import html5lib
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.promises.one_fetch import check_rules, sampled
 from brightcanvas.rehearsal.headers import header_hints
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import call, save_noise, write_brief
+from .conftest import call, noise, save_noise, write_brief
 from .test_rules import file_at
 
 CHECKER = Path(__file__).parent.parent / ".checker/package/build/dist/vnu.jar"
@@ -245,8 +246,10 @@ def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
     whole = (published / "head-home.html").read_text("utf-8")
     assert whole.count("<link") == whole.count("dusk-") > 0
     assert (published / "head-inn.html").read_text("utf-8") == ""
+    assert "dusk-" in (published / "headers-home.txt").read_text("utf-8")
+    assert "as=style" in (published / "early-hints-home.txt").read_text("utf-8")
     for name in ("headers", "early-hints"):
-        assert "dusk-" in (published / f"{name}-home.txt").read_text("utf-8")
+        assert (published / f"{name}-inn.txt").read_text("utf-8") == ""
         assert not (published / f"{name}.txt").exists()
     assert not (published / "head.html").exists(), "it would be pasted into every page"
     pasted = (published / "paste.html").read_text("utf-8")
@@ -255,10 +258,11 @@ def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
 
 
 def test_the_summary_names_the_files_of_each_page(tmp_path: Path) -> None:
-    save_noise(tmp_path / "a.jpg", 200, 120)
-    backdrop = '[[backdrop]]\nname = "{0}"\nsource = "a.jpg"\nelement = ".{0}"\nfirst_view = true\n'
+    backdrop = '[[backdrop]]\nsource = "{0}.jpg"\nelement = ".{0}"\nfirst_view = true\n'
     page = '[[page]]\nname = "{0}"\nbackdrops = ["{1}"]\n'
     names = ("dusk", "reed", "fen")
+    for number, name in enumerate(names):
+        Image.fromarray(noise(200, 120, seed=number)).save(tmp_path / f"{name}.jpg")
     text = "".join(backdrop.format(one) for one in names)
     brief = write_brief(tmp_path, text + page.format("home", "dusk") + page.format("inn", "reed"))
     told = call("build", brief).out
@@ -409,9 +413,7 @@ HARMLESS = {
 }  # fmt: skip
 
 
-@settings(
-    max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
-)
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(place=st.sampled_from(sorted(HARMLESS)), nasty=NASTY)
 def test_nasty_text_comes_out_inert_or_is_refused(ground: Path, place: str, nasty: str) -> None:
     """Whatever stands in a brief, no element, rule or header is born of it."""

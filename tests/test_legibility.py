@@ -75,7 +75,7 @@ def ground_of(pixels: NDArray[np.uint8], letters: Letters) -> Any:
     st.sampled_from([3.0, 4.5, 7.0]),
     st.sampled_from([False, True]),
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_the_repair_is_the_weakest(
     seed: int,
     colour: str,

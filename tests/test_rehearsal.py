@@ -354,6 +354,7 @@ def test_nested_rules_fetch_what_chromium_fetches(tmp_path: Path, width: int) ->
     assert len(wanted) >= 10
 
 
+@pytest.mark.alone
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 def test_chromium_paints_about_when_it_was_foretold(demo: Demo) -> None:

@@ -270,4 +270,4 @@ def test_a_plan_refuses_a_source_that_is_cut_short(tmp_path: Path) -> None:
     for path in cut_files(tmp_path).values():
         brief = write_brief(tmp_path, f'[[backdrop]]\nsource = "{path.name}"\nelement = ".a"\n')
         ran = call("plan", brief)
-        assert (ran.status, "its end is missing" in ran.err) == (3, True), path
+        assert (ran.status, "damaged or cut short" in ran.err) == (3, True), path

@@ -110,7 +110,7 @@ def ways_to_share(usual: tuple[Screen, ...]) -> list[tuple[tuple[int, ...], ...]
 
 
 @given(screens, st.floats(10, 3000), st.floats(1e4, 3e5), st.floats(0.5, 1))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_no_cheaper_choice_of_sizes_exists(
     usual: list[Screen], price: float, base: float, growth: float
 ) -> None:
@@ -138,7 +138,7 @@ def test_no_cheaper_choice_of_sizes_exists(
 
 
 @given(screens)
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_every_usual_screen_has_px_enough_and_every_window_no_file_beyond_the_bound(
     usual: list[Screen],
 ) -> None:
@@ -200,7 +200,7 @@ def table_of_costs(data: st.DataObject) -> Any:
 
 
 @given(screens, st.sampled_from([None, 1, 2, 3]), st.data())
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_no_cheaper_way_to_part_exists(
     usual: list[Screen], most: int | None, data: st.DataObject
 ) -> None:
@@ -215,7 +215,7 @@ def test_no_cheaper_way_to_part_exists(
 
 
 @given(screens, st.floats(1, 3000), st.floats(1, 2000))
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 def test_every_way_to_part_puts_each_window_into_one_part(
     usual: list[Screen], width: float, height: float
 ) -> None:

@@ -152,7 +152,7 @@ def test_under_a_veil_less_is_seen(mill: Raster) -> None:
     assert veiled.figure > Original(mill, Viewing()).score(worse).figure
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     width=st.integers(1, 90),
     height=st.integers(1, 90),
