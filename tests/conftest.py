@@ -105,6 +105,17 @@ def parts_of(ledger: Any, name: str) -> list[Any]:
     return list(next(one for one in ledger["backdrops"] if one["name"] == name)["breakpoints"])
 
 
+BUILT = {"demo", "elements", "folder", "ledger", "site", "apache", "fen", "browser", "asked"}
+"""Fixtures that build something, or start a browser or a server."""
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What needs something built is slow, whoever happens to build it first."""
+    for item in items:
+        if BUILT & set(getattr(item, "fixturenames", ())):
+            item.add_marker(pytest.mark.slow)
+
+
 SMALL_BRIEF = """\
 [[breakpoint]]
 name = "narrow"

@@ -153,6 +153,7 @@ def test_lines_are_found_behind_values_that_run_on() -> None:
     assert index.line(("nowhere",)) == 1
 
 
+@pytest.mark.slow
 def test_the_schema_is_json_schema_and_names_every_key() -> None:
     schema = call("schema").facts
     assert schema["$schema"].startswith("https://json-schema.org/")

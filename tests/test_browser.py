@@ -41,6 +41,7 @@ def best_files(ledger: Any, width: float, height: float, density: float) -> dict
     return {name: file for name, file in found.items() if file}
 
 
+@pytest.mark.slow
 @pytest.mark.alone
 @pytest.mark.parametrize("density", [1, 2])
 @pytest.mark.parametrize("width", [360, 800, 1600])
@@ -59,6 +60,7 @@ def test_each_screen_fetches_one_file_and_it_is_the_hinted_one(
         assert browser.console() == []
 
 
+@pytest.mark.slow
 def test_an_unused_hint_would_have_been_told(demo: Demo, browser: Browser, tmp_path: Path) -> None:
     """The test above can fail: the same wait shows a warning where a hint serves no rule."""
     picture = next(demo.published.glob("bakery-*.jpg"))
@@ -147,6 +149,7 @@ def marked(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
     return build_site(tmp_path_factory.mktemp("marked"), keys, '<section id="top"></section>')
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("density", [1, 2])
 def test_at_every_window_marks_in_view_copy_clear_one_fitting_file(
     marked: tuple[Path, Any], browser: Browser, density: float
@@ -186,6 +189,7 @@ def assert_pixels_fit(ledger: Any, fetched: str, part: Any, box: list[float]) ->
     assert asset["width"] >= enough or box[0] > widest / 2, (asset["width"], shown)
 
 
+@pytest.mark.slow
 def test_a_drifting_picture_keeps_its_subject_in_view_while_it_moves(
     browser: Browser, tmp_path: Path
 ) -> None:
@@ -208,6 +212,7 @@ def test_a_drifting_picture_keeps_its_subject_in_view_while_it_moves(
     assert 10 < abs(tops[2] - tops[0]) < 100
 
 
+@pytest.mark.slow
 def test_whole_tiles_fill_the_element_without_a_cut_motif(browser: Browser, tmp_path: Path) -> None:
     tile = np.full((120, 120, 3), 240, np.uint8)
     tile[:25, :25] = tile[95:, :25] = tile[:25, 95:] = tile[95:, 95:] = (200, 0, 0)

@@ -23,6 +23,7 @@ def snapshot(folder: Path) -> dict[str, bytes]:
     return {path.name: path.read_bytes() for path in folder.iterdir()}
 
 
+@pytest.mark.slow
 def test_the_demo_builds_and_names_the_page_to_open(demo: Demo) -> None:
     assert demo.ran.status == 0, demo.ran.err
     assert demo.ran.err == ""
@@ -74,6 +75,7 @@ def test_formats_follow_the_content(demo: Demo) -> None:
     assert oldest["dykes"] == "image/svg+xml"
 
 
+@pytest.mark.slow
 def test_flat_art_gets_few_colours_for_browsers_of_any_age(tmp_path: Path) -> None:
     colours = np.array([[200, 30, 40], [240, 240, 230], [20, 60, 120]], np.uint8)
     stripes = colours[(np.arange(600) // 37 + np.arange(400)[:, None] // 23) % 3]
@@ -93,6 +95,7 @@ def test_no_newer_format_is_heavier_than_an_older_file_as_large(demo: Demo) -> N
                 assert one["bytes"] <= oldest["bytes"] or one["width"] > oldest["width"]
 
 
+@pytest.mark.slow
 def test_a_published_picture_shows_its_cut_of_the_source(tmp_path: Path) -> None:
     picture = np.zeros((400, 1200, 3), np.uint8)
     picture[:, 900:1000] = (250, 120, 0)  # the subject, far right
@@ -119,6 +122,7 @@ def test_a_published_picture_shows_its_cut_of_the_source(tmp_path: Path) -> None
     assert abs(columns[-1] - (999 - left) * scale) <= 1
 
 
+@pytest.mark.slow
 def test_metadata_is_dropped_and_transparency_kept(tmp_path: Path) -> None:
     image = Image.new("RGBA", (900, 900), (200, 30, 30, 255))
     image.paste((0, 0, 0, 0), (0, 0, 450, 900))
@@ -135,6 +139,7 @@ def test_metadata_is_dropped_and_transparency_kept(tmp_path: Path) -> None:
     assert facts["backdrops"][0]["breakpoints"][0]["behind"] == "#c81e1e"
 
 
+@pytest.mark.slow
 def test_a_second_run_changes_and_encodes_nothing(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -154,6 +159,7 @@ def test_a_second_run_changes_and_encodes_nothing(
     assert changed in ([], ["ledger.json"])
 
 
+@pytest.mark.slow
 def test_only_what_is_outdated_is_swept(small: Path) -> None:
     output = small.parent / "published"
     call("build", small)
@@ -169,6 +175,7 @@ def test_only_what_is_outdated_is_swept(small: Path) -> None:
     assert not {name for name in first if name.endswith(".avif")} & second
 
 
+@pytest.mark.slow
 def test_a_file_of_someone_else_in_the_way_stops_everything(small: Path) -> None:
     output = small.parent / "published"
     output.mkdir()
@@ -179,6 +186,7 @@ def test_a_file_of_someone_else_in_the_way_stops_everything(small: Path) -> None
     assert snapshot(output) == {"backdrops.css": b"mine"}
 
 
+@pytest.mark.slow
 def test_a_forged_ledger_reaches_no_file_outside(small: Path) -> None:
     output = small.parent / "published"
     output.mkdir()
@@ -189,6 +197,7 @@ def test_a_forged_ledger_reaches_no_file_outside(small: Path) -> None:
     assert (small.parent / "picture.jpg").exists()
 
 
+@pytest.mark.slow
 def test_a_run_that_was_cut_off_while_publishing_goes_on(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -210,6 +219,7 @@ def cut_off_at_the_ledger(path: Path, content: bytes) -> None:
     write_whole(path, content)
 
 
+@pytest.mark.slow
 def test_a_broken_promise_is_told_with_its_worst_window(tmp_path: Path) -> None:
     save_noise(tmp_path / "picture.jpg", 900, 600)
     brief = write_brief(
@@ -234,6 +244,7 @@ def test_plan_writes_nothing_and_says_what_would_be_made(small: Path) -> None:
     assert sorted(small.parent.rglob("*")) == before
 
 
+@pytest.mark.slow
 def test_help_and_version_load_nothing_heavy() -> None:
     code = (
         "import sys\nfrom brightcanvas.cli.main import main\n"
@@ -249,6 +260,7 @@ def test_help_and_version_load_nothing_heavy() -> None:
     assert spawn("biuld").status == 2
 
 
+@pytest.mark.slow
 def test_a_folder_that_may_not_be_written_is_told(small: Path) -> None:
     (small.parent / "published").write_text("a file")
     ran = call("build", small)
@@ -273,6 +285,7 @@ def test_the_demo_keeps_what_was_changed_and_refuses_other_folders(tmp_path: Pat
     assert "plain = true" in brief.read_text()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("width", "height", "keys"),
     [
@@ -300,6 +313,7 @@ def test_extreme_shapes_are_built_all_the_same(
             assert asset["height"] >= 1
 
 
+@pytest.mark.slow
 def test_the_source_that_serves_best_is_picked(tmp_path: Path) -> None:
     save_noise(tmp_path / "wide.jpg", 1800, 600)
     save_noise(tmp_path / "tall.jpg", 700, 1400)

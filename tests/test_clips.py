@@ -27,6 +27,7 @@ from .clips import RATE, SIZE, codes, jump_of, panned, scene, write
 from .conftest import call
 
 
+@pytest.mark.slow
 def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: Path) -> None:
     dull, good = scene(1), scene(2)
     pictures: list[NDArray[np.floating]] = []
@@ -48,6 +49,7 @@ def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: 
     assert best.marks.figure > 0.5
 
 
+@pytest.mark.slow
 def test_the_still_heeds_where_the_copy_lies(tmp_path: Path) -> None:
     busy, calm = scene(3), np.full_like(scene(3), 0.5)
     left = np.concatenate([calm[:, :96], busy[:, 96:]], axis=1)
@@ -59,6 +61,7 @@ def test_the_still_heeds_where_the_copy_lies(tmp_path: Path) -> None:
     assert on_the_left.second < 1 <= on_the_right.second
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("lead", "round_"), [(17, 48), (40, 60)])
 def test_a_hidden_loop_is_found_where_it_is(tmp_path: Path, lead: int, round_: int) -> None:
     """The clip goes once round within a longer way that never comes back otherwise."""
@@ -75,6 +78,7 @@ def test_a_hidden_loop_is_found_where_it_is(tmp_path: Path, lead: int, round_: i
     assert found.fade == 0
 
 
+@pytest.mark.slow
 def test_without_a_loop_the_end_fades_into_the_beginning(tmp_path: Path) -> None:
     pictures = [
         codes(panned(scene(7), number / 300) * (0.4 + number / 160)) for number in range(72)
@@ -87,6 +91,7 @@ def test_without_a_loop_the_end_fades_into_the_beginning(tmp_path: Path) -> None
     assert found.begin == pytest.approx(0.6, abs=0.05)
 
 
+@pytest.mark.slow
 def test_a_perfect_loop_is_left_as_it_is(tmp_path: Path) -> None:
     pictures = [codes(panned(scene(8), number / 64)) for number in range(64)]
     path = write(tmp_path / "round.mp4", pictures)
@@ -170,6 +175,7 @@ def test_uneven_time_stamps_are_kept(tmp_path: Path) -> None:
     assert seconds == stamps
 
 
+@pytest.mark.slow
 def test_of_a_damaged_tail_the_whole_frames_are_used(tmp_path: Path) -> None:
     pictures = [codes(panned(scene(11), number / 48)) for number in range(48)]
     path = write(tmp_path / "whole.mkv", pictures)
@@ -269,6 +275,7 @@ def test_a_turned_clip_stands_upright(tmp_path: Path) -> None:
     assert np.abs(upper.astype(float) - np.rot90(picture, -1)[:60]).mean() < 8
 
 
+@pytest.mark.slow
 def test_memory_does_not_grow_with_a_clip(tmp_path: Path) -> None:
     """Ten times the frames take no more than a little more memory."""
     picture = codes(scene(14, (640, 360)))
@@ -295,6 +302,7 @@ print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
 """
 
 
+@pytest.mark.slow
 def test_poster_chooses_and_writes_a_still(tmp_path: Path) -> None:
     shares = [min(number / 24, 1.0) for number in range(48)]
     path = write(tmp_path / "mill.mp4", (codes(scene(15) * share) for share in shares))
@@ -319,6 +327,7 @@ def test_poster_takes_the_frame_asked_for(tmp_path: Path) -> None:
     assert apart[1] < apart[0] / 2
 
 
+@pytest.mark.slow
 def test_transcode_makes_every_format_light_and_true(tmp_path: Path) -> None:
     pictures = [panned(scene(18, (322, 182)), number / 60) for number in range(60)]
     path = write(tmp_path / "round.mov", map(codes, pictures))
@@ -338,6 +347,7 @@ def test_transcode_makes_every_format_light_and_true(tmp_path: Path) -> None:
     assert call("transcode", path, "--into", tmp_path / "light").status == 2
 
 
+@pytest.mark.slow
 def test_transcode_keeps_to_a_budget_a_rate_and_a_stretch(tmp_path: Path) -> None:
     pictures = (panned(scene(19), number / 90) for number in range(96))
     path = write(tmp_path / "long.mp4", map(codes, pictures), rate=48)
@@ -351,6 +361,7 @@ def test_transcode_keeps_to_a_budget_a_rate_and_a_stretch(tmp_path: Path) -> Non
     assert file["frames"] == 24
 
 
+@pytest.mark.slow
 def test_transcode_fades_where_nothing_matches(tmp_path: Path) -> None:
     """After the fade the seam is no larger than the clip's own steps."""
     pictures = [panned(scene(20), number / 300) * (0.4 + number / 160) for number in range(72)]

@@ -55,6 +55,7 @@ def test_a_picture_gets_lighter_beside_its_source(photo: Path) -> None:
     assert (again.status, "is there already" in again.err) == (2, True)
 
 
+@pytest.mark.slow
 def test_several_formats_go_into_a_folder_and_the_table_sums_up(
     photo: Path, tmp_path: Path
 ) -> None:
@@ -90,6 +91,7 @@ def test_one_broken_file_stops_no_other(photo: Path, tmp_path: Path) -> None:
     assert (tmp_path / "photo-light.jpg").exists()
 
 
+@pytest.mark.slow
 def test_an_animation_becomes_one_that_is_lighter(tmp_path: Path) -> None:
     base = photograph(width=200).pixels
     frames = [Image.fromarray(np.roll(base, 9 * step, 1)) for step in range(6)]
@@ -154,6 +156,7 @@ def test_hostile_drawings_are_refused(content: str, says: str) -> None:
         cleaned(content.encode(), "x.svg")
 
 
+@pytest.mark.slow
 @settings(max_examples=200)
 @given(st.lists(st.floats(-1e4, 1e4).map(lambda value: f"{value:.9f}"), min_size=1, max_size=8))
 def test_rounding_keeps_numbers_apart(numbers: list[str]) -> None:
@@ -178,6 +181,7 @@ def test_how_hard_a_file_was_compressed_is_told(codec: str, quality: int) -> Non
     assert found == pytest.approx(quality, abs=1 if codec == "JPEG" else 10)
 
 
+@pytest.mark.slow
 def test_pixels_tell_of_a_jpeg_that_they_were() -> None:
     picture = Image.fromarray(photograph(width=640).pixels)
     for quality in (40, 70):
@@ -206,6 +210,7 @@ def test_stripping_keeps_every_pixel(tmp_path: Path, ending: str) -> None:
         assert (np.asarray(before) == np.asarray(after)).all()
 
 
+@pytest.mark.slow
 def test_a_source_that_is_light_enough_is_shipped_as_it_is(tmp_path: Path) -> None:
     Image.fromarray(photograph(width=320).pixels).save(tmp_path / "a.jpg", quality=90)
     assert call("compress", tmp_path / "a.jpg", "--replace").status == 0
@@ -221,6 +226,7 @@ def test_a_source_that_is_light_enough_is_shipped_as_it_is(tmp_path: Path) -> No
     assert (tmp_path / "published" / asset["file"]).read_bytes() == bare(tmp_path / "a.jpg")
 
 
+@pytest.mark.slow
 def test_a_host_that_compresses_again_is_found_out(demo: Demo, tmp_path: Path) -> None:
     with host(demo.published, 0, 40) as server:
         threading.Thread(target=server.serve_forever, daemon=True).start()
@@ -242,6 +248,7 @@ def test_a_host_that_compresses_again_is_found_out(demo: Demo, tmp_path: Path) -
     assert min(one["score"] for one in states.values()) < 0.99
 
 
+@pytest.mark.slow
 def test_downloads_are_compared_by_name(small: Path, tmp_path: Path) -> None:
     call("build", small)
     published = small.parent / "published"
@@ -268,6 +275,7 @@ def budgeted(folder: Path, budget: str) -> Any:
     return call("build", brief, "--json")
 
 
+@pytest.mark.slow
 def test_budgets_bring_all_that_a_screen_loads_down_alike(tmp_path: Path) -> None:
     free = budgeted(tmp_path, "").facts
     ran = budgeted(tmp_path, '[[budget]]\nmost = "14kB"\n')
@@ -285,6 +293,7 @@ def test_budgets_bring_all_that_a_screen_loads_down_alike(tmp_path: Path) -> Non
     assert sum(heaviest(ran.facts)) <= 1.05 * 14_000 < sum(heaviest(free))
 
 
+@pytest.mark.slow
 def test_a_budget_is_that_of_a_page(tmp_path: Path) -> None:
     """What lies on other pages doesn't count; what no page lists lies on all of them."""
     alone = [budget_told(budgeted(tmp_path, f'[[budget]]\nmost = "1MB"\nbackdrop = "{name}"\n'))
@@ -304,6 +313,7 @@ def budget_told(ran: Ran) -> float:
     return float(verdict["says"].split(" kB")[0])
 
 
+@pytest.mark.slow
 def test_a_landscape_twin_has_its_budget_checked(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 900, 600)
     brief = write_brief(tmp_path, """\
@@ -331,6 +341,7 @@ breakpoint = "sideways"
     assert ran.status == 1
 
 
+@pytest.mark.slow
 def test_a_budget_that_no_quality_fits_comes_with_ways_out(tmp_path: Path) -> None:
     ran = budgeted(tmp_path, '[[budget]]\nmost = "3kB"\nbackdrop = "a"\n')
     assert ran.status == 1
@@ -341,6 +352,7 @@ def test_a_budget_that_no_quality_fits_comes_with_ways_out(tmp_path: Path) -> No
     assert "80kB" in wrong.err
 
 
+@pytest.mark.slow
 def test_formats_are_the_users_to_say(small: Path) -> None:
     small.write_text(small.read_text() + 'formats = ["webp", "jpeg"]\n')
     call("build", small)
@@ -356,6 +368,7 @@ def test_demo_sources_keep_their_past(tmp_path: Path) -> None:
     assert json.dumps(past_of(path.read_bytes(), "n").text)
 
 
+@pytest.mark.slow
 def test_a_published_file_that_is_gone_is_told(small: Path) -> None:
     call("build", small)
     gone = next((small.parent / "published").glob("*.avif"))

@@ -20,6 +20,7 @@ def disc(tmp_path: Path) -> Path:
     return tmp_path / "disc.png"
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("width", "height"), [(740, 400), (300, 900), (64, 64)])
 def test_a_crop_has_exactly_its_size_and_circles_stay_round(
     disc: Path, width: int, height: int
@@ -54,6 +55,7 @@ def test_the_name_is_made_from_the_source_and_nothing_is_overwritten(disc: Path)
     assert "is the source itself" in again.err
 
 
+@pytest.mark.slow
 def test_too_few_pixels_and_too_large_a_subject_are_told(disc: Path) -> None:
     ran = call("crop", disc, "--to", "3000x900", "--subject", "0.5,0,0.6,1")
     assert ran.status == 1
@@ -61,6 +63,7 @@ def test_too_few_pixels_and_too_large_a_subject_are_told(disc: Path) -> None:
     assert "The subject does not fit into that shape" in ran.out
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "arguments",
     [

@@ -88,6 +88,7 @@ def fen(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+@pytest.mark.slow
 def test_a_light_drawing_is_one_file_for_all_screens_of_a_breakpoint(fen: Path) -> None:
     for one in shown(fen):
         (asset,) = assets_of(one)
@@ -109,6 +110,7 @@ def test_a_cut_shows_its_part(tmp_path: Path) -> None:
     assert tuple(part[2, 2]) == (0xDF, 0xE8, 0xE4)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("drawing", "more"),
     [
@@ -135,6 +137,7 @@ def test_where_pixels_are_lighter_or_treated_there_are_pixels(
     assert grey == bool(more)
 
 
+@pytest.mark.slow
 def test_a_second_run_makes_nothing_anew_and_a_changed_drawing_does(fen: Path) -> None:
     before = {path.name for path in (fen / "published").glob("*.svg")}
     assert call("build", fen / "brief.toml").status == 0
@@ -198,6 +201,7 @@ class TestInChromium:
 
     pytestmark = needs_browser
 
+    @pytest.mark.slow
     def test_sizes_are_those_of_the_browser(self, tmp_path: Path) -> None:
         for number, said in enumerate(SIZES):
             drawing = f"<svg {NAMESPACE} {said}><rect width='3' height='3'/></svg>"
@@ -219,6 +223,7 @@ class TestInChromium:
             counted = counted_size(cleaned_root(content, "x"))
             assert counted.aspect == pytest.approx(ratio, rel=0.02), said
 
+    @pytest.mark.slow
     def test_the_browser_shows_what_was_measured(self, fen: Path) -> None:
         """The whole box, against our own rendering of what the window shows of the cut."""
         with serving(fen / "published") as site:
@@ -241,6 +246,7 @@ class TestInChromium:
         lower = slice(height // 2, None)  # below the copy's box
         assert np.abs(seen[lower] - ours[lower]).mean() < 3
 
+    @pytest.mark.slow
     def test_a_drawing_that_says_its_type_in_a_set_is_taken_by_one_browser(
         self, tmp_path: Path
     ) -> None:

@@ -54,6 +54,7 @@ def texture(grain: float, step: float) -> NDArray[np.float64]:
     return np.asarray(128 + 20 * field / field.std() + step * np.linspace(-0.5, 0.5, 400))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("window", [False, True])
 def test_planted_seams_across_strong_lines_are_seen(window: bool) -> None:  # noqa: FBT001
     """A few strong lines beside it excuse no break."""
@@ -108,6 +109,7 @@ def test_a_tile_is_moved_so_that_its_edges_run_between_motifs() -> None:
     assert np.array_equal(np.sort(moved.ravel()), np.sort(tile.ravel()))
 
 
+@pytest.mark.slow
 def test_a_visible_seam_breaks_the_promise_and_seamless_mends_it(tmp_path: Path) -> None:
     ramp = np.linspace(20, 230, 240).astype(np.uint8)[None, :, None].repeat(240, 0).repeat(3, 2)
     Image.fromarray(ramp).save(tmp_path / "ramp.png")
@@ -151,6 +153,7 @@ def test_the_suggestion_is_told_and_not_used(demo: Demo) -> None:
     assert 0 <= box["left"] < box["right"] <= 1
 
 
+@pytest.mark.slow
 def test_sheets_show_every_backdrop_and_need_nothing_from_elsewhere(demo: Demo) -> None:
     ran = call("sheet", demo.folder / "brief.toml")
     assert ran.status == 0

@@ -76,6 +76,7 @@ def best_clip(ledger: Any, width: float) -> set[str]:
     return {clip["assets"][0]["file"]} if clip else set()
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("width", [520, 1200])
 def test_each_window_fetches_its_own_files(
     demo: Demo, site: Site, tmp_path: Path, width: int
@@ -89,6 +90,7 @@ def test_each_window_fetches_its_own_files(
     assert len(pictures) == len(set(pictures)), "each once"
 
 
+@pytest.mark.slow
 def test_less_motion_means_not_one_byte_of_the_clip(demo: Demo, site: Site, tmp_path: Path) -> None:
     setting = 'user_pref("ui.prefersReducedMotion", 1);'
     size, fetched = visit(site, tmp_path / "profile", 1200, setting)

@@ -84,6 +84,7 @@ def elements(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return made(tmp_path_factory.mktemp("forms"), keys=keys)
 
 
+@pytest.mark.slow
 def test_an_element_states_its_size_and_what_it_says(elements: Path) -> None:
     tree = tree_of(elements / "markup.html")
     image = next(tree.iter("img"))
@@ -105,6 +106,7 @@ def test_an_element_states_its_size_and_what_it_says(elements: Path) -> None:
     assert "background-image: url" not in rules.split("/* reed */")[0]
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 def test_an_element_fetches_the_hinted_file_once_and_fills_its_box(elements: Path) -> None:
@@ -129,6 +131,7 @@ def test_an_element_fetches_the_hinted_file_once_and_fills_its_box(elements: Pat
     browser.close()
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 @pytest.mark.parametrize("form", ["background", "element"])
@@ -148,6 +151,7 @@ def test_nothing_moves_while_it_loads(tmp_path: Path, form: str) -> None:
     browser.close()
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 @pytest.mark.parametrize(("keys", "wins"), [("force = true", True), ("", False)])
@@ -173,6 +177,7 @@ def test_force_wins_against_inline_styles(tmp_path: Path, keys: str, *, wins: bo
     assert len(fetched) == 1
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 def test_padding_shrinks_and_counts_into_the_height(tmp_path: Path) -> None:
@@ -198,12 +203,14 @@ def test_padding_shrinks_and_counts_into_the_height(tmp_path: Path) -> None:
     browser.close()
 
 
+@pytest.mark.slow
 def test_a_layer_holds_all_rules(tmp_path: Path) -> None:
     rules = (made(tmp_path, site='layer = "backdrops"') / "backdrops.css").read_text("utf-8")
     assert rules.startswith("@layer backdrops {\n")
     assert css_errors(rules) == []
 
 
+@pytest.mark.slow
 def test_a_list_of_addresses_is_used_and_what_lacks_one_is_told(tmp_path: Path) -> None:
     published = made(tmp_path, site='address = "/up/"')
     names = [one["file"] for one in ledger_of(published)["files"]]
@@ -239,6 +246,7 @@ def test_what_is_no_web_address_is_refused(tmp_path: Path, url: str) -> None:
     assert f"{url!r}, for dusk.avif, is no web address" in ran.err
 
 
+@pytest.mark.slow
 def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
     pages = {"home": "dusk", "inn": "reed"}.items()
     end = "\n".join(f'[[page]]\nname = "{one}"\nbackdrops = ["{two}"]' for one, two in pages)
@@ -257,6 +265,7 @@ def test_each_page_gets_its_own_hints(tmp_path: Path) -> None:
     assert "of the page inn" not in pasted, "it has nothing to hint at"
 
 
+@pytest.mark.slow
 def test_the_summary_names_the_files_of_each_page(tmp_path: Path) -> None:
     backdrop = '[[backdrop]]\nsource = "{0}.jpg"\nelement = ".{0}"\nfirst_view = true\n'
     page = '[[page]]\nname = "{0}"\nbackdrops = ["{1}"]\n'
@@ -384,6 +393,7 @@ def test_browsers_without_newer_syntax_fetch_one_file_too(demo: Any, elements: P
         assert all(one[0].endswith(".jpg") for one in shown)
 
 
+@pytest.mark.slow
 def test_one_fetch_at_every_whole_width_and_density(elements: Path) -> None:
     """The windows that stand for all, against all of them."""
     rules = (elements / "backdrops.css").read_text("utf-8").split("/* reed */")[1]
@@ -413,6 +423,7 @@ HARMLESS = {
 }  # fmt: skip
 
 
+@pytest.mark.slow
 @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(place=st.sampled_from(sorted(HARMLESS)), nasty=NASTY)
 def test_nasty_text_comes_out_inert_or_is_refused(ground: Path, place: str, nasty: str) -> None:

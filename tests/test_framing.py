@@ -44,6 +44,7 @@ def drawn_rect(cut: Size, position: Point, box: Size) -> Rect:
     return Rect(-left / scale, -top / scale, (box.width - left) / scale, (box.height - top) / scale)
 
 
+@pytest.mark.slow
 @given(lengths, lengths, fractions, fractions, lengths, aspects)
 def test_visible_window_is_what_a_browser_draws(
     width: float, height: float, x: float, y: float, box_width: float, aspect: float
@@ -121,6 +122,7 @@ def test_extremes_hold_with_growth_drift_and_a_greatest_width(
     assert stage.hidden >= 80 / box.height * (1 - 1e-9)
 
 
+@pytest.mark.slow
 def test_cuts_agree_with_brute_force() -> None:
     score = compare(2500, seed=2)
     assert score.held > 800

@@ -23,7 +23,7 @@ from brightcanvas.pipeline.store import Store
 
 from .conftest import call, noise, save_noise, spawn, write_brief
 
-KILLS = 20
+KILLS = 12
 
 BRIEF = """\
 [[backdrop]]
@@ -53,6 +53,7 @@ def project(folder: Path) -> Path:
     return write_brief(folder, BRIEF)
 
 
+@pytest.mark.slow
 def test_a_killed_build_goes_on_to_the_very_same_files(tmp_path: Path) -> None:
     undisturbed = project(tmp_path / "undisturbed")
     began = time.monotonic()
@@ -76,6 +77,7 @@ def test_a_killed_build_goes_on_to_the_very_same_files(tmp_path: Path) -> None:
     assert killed >= KILLS // 2
 
 
+@pytest.mark.slow
 def test_two_runs_that_meet_end_with_the_same_files(tmp_path: Path) -> None:
     alone = project(tmp_path / "alone")
     assert call("build", alone).status == 0
@@ -87,6 +89,7 @@ def test_two_runs_that_meet_end_with_the_same_files(tmp_path: Path) -> None:
     assert snapshot(brief) == snapshot(alone)
 
 
+@pytest.mark.slow
 def test_publishing_at_once_ends_with_everything_there(tmp_path: Path) -> None:
     """Each run sweeps what it takes for another's leavings: so they take turns."""
     output, journal = tmp_path / "published", tmp_path / "store/publishing.json"
@@ -107,6 +110,7 @@ def test_publishing_at_once_ends_with_everything_there(tmp_path: Path) -> None:
     assert not journal.exists()
 
 
+@pytest.mark.slow
 def test_a_run_that_never_ends_publishing_is_told(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -119,6 +123,7 @@ def test_a_run_that_never_ends_publishing_is_told(
     assert call("build", small).status == 0
 
 
+@pytest.mark.slow
 def test_nothing_heavy_is_loaded_where_nothing_has_changed(small: Path) -> None:
     first = spawn("build", small)
     program = (
@@ -132,6 +137,7 @@ def test_nothing_heavy_is_loaded_where_nothing_has_changed(small: Path) -> None:
     assert (again.returncode, again.stdout) == (0, first.out), again.stderr
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("what", ["brief", "source", "output", "output gone"])
 def test_every_change_is_noticed(small: Path, what: str) -> None:
     first = call("build", small)
@@ -153,6 +159,7 @@ def test_every_change_is_noticed(small: Path, what: str) -> None:
         assert (again.out == first.out) == (what == "output gone")
 
 
+@pytest.mark.slow
 def test_the_store_is_told_cleared_and_bounded(small: Path) -> None:
     call("build", small)
     told = call("store", small, "--json").facts
@@ -191,6 +198,7 @@ def test_what_was_used_longest_ago_goes_first(tmp_path: Path) -> None:
     assert [Store(tmp_path).find(key) is not None for key in keys] == [True, False, True]
 
 
+@pytest.mark.slow
 def test_a_damaged_entry_of_the_store_is_made_again(small: Path) -> None:
     call("build", small)
     before, store = snapshot(small), Store(small.parent / ".bright-canvas")
@@ -209,6 +217,7 @@ def test_a_damaged_entry_of_the_store_is_made_again(small: Path) -> None:
     assert snapshot(small) == before
 
 
+@pytest.mark.slow
 def test_watching_builds_again_after_each_change(small: Path) -> None:
     command = [sys.executable, "-m", "brightcanvas", "build", str(small), "--watch"]
     running = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE)
@@ -230,6 +239,7 @@ def test_watching_builds_again_after_each_change(small: Path) -> None:
         running.communicate()
 
 
+@pytest.mark.slow
 def test_a_copied_folder_is_built_for_itself(small: Path, tmp_path: Path) -> None:
     assert call("build", small).status == 0
     copy = tmp_path / "copy"

@@ -46,6 +46,7 @@ def test_importing_it_loads_nothing_heavy() -> None:
     assert ran.returncode == 0, ran.stderr
 
 
+@pytest.mark.slow
 def test_a_brief_is_planned_checked_built_and_rehearsed(
     small: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -101,6 +102,7 @@ def test_what_can_not_be_used_is_told_and_nothing_ends(tmp_path: Path) -> None:
     assert issubclass(brightcanvas.SourceError, brightcanvas.BrightCanvasError)
 
 
+@pytest.mark.slow
 def test_switches_of_libraries_are_set_back(tmp_path: Path) -> None:
     """Also where calls of several threads overlap, the first of which ends first."""
     filters, limit = list(warnings.filters), Image.MAX_IMAGE_PIXELS

@@ -74,6 +74,7 @@ def clip_of(ledger: Any) -> Any:
     return wide["clip"]
 
 
+@pytest.mark.slow
 def test_every_clip_decodes_to_the_planned_frames(folder: Path, ledger: Any) -> None:
     clip = clip_of(ledger)
     assert clip["plays"] == "round"
@@ -146,6 +147,7 @@ def test_a_clip_of_another_host_is_not_measured(tmp_path: Path) -> None:
     assert "1 not measured" in ran.err
 
 
+@pytest.mark.slow
 def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     dark, light = np.full((90, 160, 3), 0.1), np.full((90, 160, 3), 0.9)
     frames = (codes(light if number // 2 % 2 else dark) for number in range(48))
@@ -160,6 +162,7 @@ def test_a_flashing_clip_breaks_its_promise(tmp_path: Path) -> None:
     assert any("flashes in its worst second" in one["says"] for one in broken)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("more", "holds"), [(4200, True), (-1000, False)])
 def test_a_budget_counts_the_clip(folder: Path, tmp_path: Path, more: int, *, holds: bool) -> None:
     """What it leaves is for the pictures, whose scores come down; the clip's own stays."""
@@ -179,6 +182,7 @@ def test_a_budget_counts_the_clip(folder: Path, tmp_path: Path, more: int, *, ho
     assert holds or "moving = false" in verdict["remedy"]
 
 
+@pytest.mark.slow
 def test_a_damaged_tail_is_told(tmp_path: Path) -> None:
     pictures = [codes(panned(scene(24, (160, 90)), number / 72)) for number in range(72)]
     write(tmp_path / "whole.mp4", pictures, options={"crf": "16", "g": "12"})
@@ -200,6 +204,7 @@ def test_a_damaged_tail_is_told(tmp_path: Path) -> None:
     assert 10 < clip["assets"][0]["frames"] < 70
 
 
+@pytest.mark.slow
 def test_a_clip_gets_the_tone_of_its_still(tmp_path: Path) -> None:
     picture = codes(scene(22, (160, 90)))
     write(tmp_path / "day.mp4", [picture] * 12)
@@ -213,6 +218,7 @@ tone = { darken = 0.6, desaturate = 1 }\n[backdrop.clip]\ncodecs = ["h264"]\n"""
     assert np.abs(shown[..., 0] - shown[..., 2]).mean() < 4
 
 
+@pytest.mark.slow
 def test_a_scrim_counts_for_the_clip_too(tmp_path: Path) -> None:
     """What was told of a clip without a scrim is not told again once it has one."""
     picture = scene(23, (160, 90))
@@ -284,6 +290,7 @@ class TestInChromium:
 
     pytestmark = needs_browser
 
+    @pytest.mark.slow
     def test_wide_windows_play_the_best_file_and_fetch_the_still_once(
         self, browser: Browser, site: Site, ledger: Any
     ) -> None:
@@ -296,6 +303,7 @@ class TestInChromium:
         assert not now["paused"]
         assert len(site.pictures()) == 1
 
+    @pytest.mark.slow
     @pytest.mark.parametrize("kept_from", [360, 700, "less motion", "no scripts"])
     def test_where_it_does_not_play_not_one_byte_is_fetched(
         self, browser: Browser, site: Site, kept_from: str | int
@@ -314,6 +322,7 @@ class TestInChromium:
             browser.prefers()
             browser.scripts(run=True)
 
+    @pytest.mark.slow
     def test_the_button_works_by_keyboard_and_is_remembered(
         self, browser: Browser, site: Site
     ) -> None:
@@ -335,6 +344,7 @@ class TestInChromium:
         assert not now["paused"]
         assert now["label"] == "Pause the moving background"
 
+    @pytest.mark.slow
     def test_a_page_may_name_the_script_more_than_once(
         self, browser: Browser, folder: Path, tmp_path: Path
     ) -> None:
@@ -356,6 +366,7 @@ class TestInChromium:
         finally:
             site.close()
 
+    @pytest.mark.slow
     @pytest.mark.parametrize("window", [(320, 480), (1024, 768), (2560, 1080)])
     @pytest.mark.parametrize("paused", ["dim", "still"])
     def test_it_covers_its_element_at_any_shape(
@@ -385,6 +396,7 @@ class TestInChromium:
         assert look == (["brightness(0.6)", "visible"] if paused == "dim" else ["none", "hidden"])
         here.close()
 
+    @pytest.mark.slow
     def test_a_page_with_a_strict_security_policy_and_people_who_save_data(
         self, browser: Browser, folder: Path, site: Site
     ) -> None:
@@ -412,6 +424,7 @@ class TestInChromium:
         assert len(site.pictures()) == 1
         assert state(browser)["hidden"]
 
+    @pytest.mark.slow
     def test_it_rests_out_of_view(self, browser: Browser, site: Site) -> None:
         opened(browser, site, 1200, 400)
         browser.evaluate('document.body.insertAdjacentHTML("beforeend", "<p style=height:3000px>")')
@@ -422,6 +435,7 @@ class TestInChromium:
         time.sleep(0.5)
         assert not state(browser)["paused"]
 
+    @pytest.mark.slow
     @pytest.mark.parametrize("width", [700, 1200])
     def test_a_frame_of_another_host_only_in_wide_windows(
         self, browser: Browser, tmp_path: Path, width: int

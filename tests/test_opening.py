@@ -37,6 +37,7 @@ def browser() -> Iterator[Browser]:
     browser.close()
 
 
+@pytest.mark.slow
 def test_every_file_of_the_demo_opens(demo: Demo, browser: Browser) -> None:
     assets = {
         asset["file"]: [asset["width"], asset["height"]]
@@ -50,6 +51,7 @@ def test_every_file_of_the_demo_opens(demo: Demo, browser: Browser) -> None:
     assert found == assets
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("density", [1, 2, 3])
 def test_a_cleaned_drawing_is_rendered_alike(
     tmp_path: Path, browser: Browser, density: int

@@ -107,6 +107,7 @@ def test_six_connections_at_most(tmp_path: Path) -> None:
         assert len(open_) <= 6
 
 
+@pytest.mark.slow
 @given(sizes=st.lists(st.integers(300, 40_000), min_size=1, max_size=8), newer=st.booleans())
 def test_no_line_carries_more_than_it_can(sizes: list[int], *, newer: bool) -> None:
     with tempfile.TemporaryDirectory() as name:
@@ -150,6 +151,7 @@ def rehearsed(page: Path, *more: str) -> tuple[Ran, Any]:
     return ran, json.loads(ran.out)
 
 
+@pytest.mark.slow
 def test_a_hint_in_vain_is_told_and_breaks_the_promise(tmp_path: Path) -> None:
     hint = '<link rel="preload" as="image" href="b.png" media="(width >= 1000px)">'
     body = "<style>.a { background: #eee url(a.png) }</style><div class=a></div>"
@@ -162,6 +164,7 @@ def test_a_hint_in_vain_is_told_and_breaks_the_promise(tmp_path: Path) -> None:
     assert "b.png" in (tmp_path / "drawn/rehearsal.html").read_text("utf-8")
 
 
+@pytest.mark.slow
 def test_the_demo_fetches_nothing_in_vain_and_hints_gain(demo: Demo, tmp_path: Path) -> None:
     ran = call("rehearse", demo.published / "try-it.html", "--into", tmp_path, "--json")
     assert ran.status == 0, ran.err
@@ -172,6 +175,7 @@ def test_the_demo_fetches_nothing_in_vain_and_hints_gain(demo: Demo, tmp_path: P
             assert line["with_hints"] < line["without_hints"], screen["name"]
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("markup", "says"),
     [("", "no page is there"), ("<div>" * 5000, "nested more than")],
@@ -185,6 +189,7 @@ def test_pages_that_are_none(tmp_path: Path, markup: str, says: str) -> None:
     assert says in ran.err
 
 
+@pytest.mark.slow
 def test_a_sheet_nested_without_end_is_told(tmp_path: Path) -> None:
     page = tmp_path / "index.html"
     page.write_text(f"<style>{'@media all {' * 5000}</style>", "utf-8")
@@ -193,6 +198,7 @@ def test_a_sheet_nested_without_end_is_told(tmp_path: Path) -> None:
     assert "nested too deeply" in ran.out
 
 
+@pytest.mark.slow
 @given(st.binary(max_size=300))
 def test_any_bytes_can_be_rehearsed(content: bytes) -> None:
     with tempfile.TemporaryDirectory() as name:
@@ -224,6 +230,7 @@ def hit(tmp_path: Path, element: str, markup: str) -> Ran:
     return call("hits", tmp_path / "page.html", brief)
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("element", "markup", "status", "says"),
     [
@@ -245,6 +252,7 @@ def test_hits(tmp_path: Path, element: str, markup: str, status: int, says: str)
     assert says in ran.out
 
 
+@pytest.mark.slow
 def test_pictures_in_containers_are_told(tmp_path: Path) -> None:
     style = "@container (width > 1px) { p { background: url(a.jpg) } }"
     (tmp_path / "index.html").write_text(f"<style>{style}</style><p>x", "utf-8")
@@ -311,6 +319,7 @@ def test_windows_too_narrow_for_firefox_are_told(
     assert "Firefox's windows are 450 px wide at least" in ran.out
 
 
+@pytest.mark.slow
 @pytest.mark.skipif(os.name == "nt", reason="stands in for the driver with a script")
 @pytest.mark.parametrize("driver", ["#!/bin/sh\nexit 3\n", SILENT_DRIVER], ids=["ends", "silent"])
 def test_a_browser_that_fails_is_told(
@@ -328,6 +337,7 @@ def test_a_browser_that_fails_is_told(
     assert "Chromium or its driver failed" in ran.out + ran.err
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 @pytest.mark.parametrize("width", [400, 900])
@@ -354,6 +364,7 @@ def test_nested_rules_fetch_what_chromium_fetches(tmp_path: Path, width: int) ->
     assert len(wanted) >= 10
 
 
+@pytest.mark.slow
 @pytest.mark.alone
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
@@ -431,6 +442,7 @@ def in_firefox(host: ServedFolder, density: float, _: Path) -> list[str]:
     return list(firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5).asked)
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.parametrize("density", [1, 1.25, 1.5, 2, 3])
 @pytest.mark.parametrize("ask", [in_chromium, in_firefox])
@@ -467,6 +479,7 @@ def test_every_frame_fetches_one_hinted_file(
         assert foretold.useless == ()
 
 
+@pytest.mark.slow
 def test_a_rehearsal_overwrites_its_own_charts_only(small: Path) -> None:
     call("build", small)
     page = small.parent / "published/try-it.html"

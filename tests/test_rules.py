@@ -53,6 +53,7 @@ def file_at(ledger: Any, name: str, width: float, height: float, density: float)
     return str(enough[0]["assets"][0]["file"]) if enough else None
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("width", WIDTHS)
 def test_every_window_is_in_exactly_one_part(demo: Demo, width: float) -> None:
     for name in BACKDROPS:
@@ -123,6 +124,7 @@ def test_rules_that_parts_share_stand_once() -> None:
     ]
 
 
+@pytest.mark.slow
 def test_addresses_get_the_prefix(small: Path) -> None:
     small.write_text('[site]\naddress = "https://cdn.example/b"\n' + small.read_text())
     assert call("build", small).status == 0
@@ -133,6 +135,7 @@ def test_addresses_get_the_prefix(small: Path) -> None:
     assert "cdn.example" not in (published / "try-it.html").read_text()
 
 
+@pytest.mark.slow
 def test_a_single_breakpoint_needs_no_condition(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 300, 200)
     brief = write_brief(
@@ -146,6 +149,7 @@ def test_a_single_breakpoint_needs_no_condition(tmp_path: Path) -> None:
     assert "@media" not in (tmp_path / "published" / "backdrops.css").read_text()
 
 
+@pytest.mark.slow
 @given(st.text())
 def test_strings_never_break_out(text: str) -> None:
     written = css_string(text)

@@ -251,6 +251,7 @@ def foretold(page: Page, viewer: Viewer) -> dict[str, list[str]]:
     return by_question([url.removeprefix("http://page.invalid") for url in urls])
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
 def test_chromium_picks_the_same_files_in_400_cases(asked: Folder) -> None:
@@ -266,6 +267,7 @@ def visited(folder: Folder, browser: Chromium | Firefox, viewer: Viewer) -> tupl
     return seen, by_question(list(seen.asked))
 
 
+@pytest.mark.slow
 @pytest.mark.browser
 @pytest.mark.skipif(
     not (shutil.which("firefox") or shutil.which("firefox-esr")), reason="no Firefox here"

@@ -254,6 +254,7 @@ def prepared(folder: Path, demo: Any) -> Apache:
     return Apache(folder, site)
 
 
+@pytest.mark.slow
 @needs_apache
 def test_apache_sends_the_headers(apache: Apache) -> None:
     lines = block(apache.site, "HTTP headers with Apache")
@@ -262,6 +263,7 @@ def test_apache_sends_the_headers(apache: Apache) -> None:
     assert header_hints(sent) == header_hints((apache.site / "headers.txt").read_text("utf-8"))
 
 
+@pytest.mark.slow
 @needs_apache
 @needs_chromium
 def test_over_http2_each_window_fetches_the_hinted_file_once(apache: Apache) -> None:
@@ -298,6 +300,7 @@ def sent_ahead(apache: Apache, browser: Browser, page: str) -> set[str]:
     return ahead
 
 
+@pytest.mark.slow
 @needs_apache
 @needs_chromium
 def test_early_hints_are_taken_where_every_screen_needs_them(apache: Apache) -> None:

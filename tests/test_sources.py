@@ -109,6 +109,7 @@ def test_alpha_that_hides_nothing_is_dropped(tmp_path: Path) -> None:
     assert not read_picture(tmp_path / "a.png").has_alpha
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("quality", [30, 60, 75, 90, 97])
 def test_how_hard_a_jpeg_was_compressed_is_estimated(tmp_path: Path, quality: int) -> None:
     path = save_noise(tmp_path / "a.jpg", quality=quality)
@@ -132,6 +133,7 @@ def write_clip(path: Path, *, codec: str, seconds: int = 2) -> Path:
     return path
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     ("name", "codec"), [("a.mp4", "libx264"), ("a.mov", "libx264"), ("a.webm", "libvpx-vp9")]
 )
@@ -195,6 +197,7 @@ WHY = {
 }
 
 
+@pytest.mark.slow
 def test_what_cannot_be_used_is_refused_with_the_reason(tmp_path: Path) -> None:
     for name, path in damaged(tmp_path).items():
         text = f'[[backdrop]]\nsource = "{name}"\nelement = "p"\n'
@@ -223,6 +226,7 @@ def test_a_folder_is_no_source(tmp_path: Path) -> None:
     assert ran.status == 3 or os.name == "nt"
 
 
+@pytest.mark.slow
 def test_the_pixel_limit_is_stated_and_adjustable(tmp_path: Path) -> None:
     save_noise(tmp_path / "picture.png", 1200, 1000)
     brief = write_brief(tmp_path, '[[backdrop]]\nsource = "picture.png"\nelement = "p"\n')
@@ -266,6 +270,7 @@ def cut_files(folder: Path) -> dict[str, Path]:
     return found
 
 
+@pytest.mark.slow
 def test_a_plan_refuses_a_source_that_is_cut_short(tmp_path: Path) -> None:
     for path in cut_files(tmp_path).values():
         brief = write_brief(tmp_path, f'[[backdrop]]\nsource = "{path.name}"\nelement = ".a"\n')

@@ -281,6 +281,7 @@ def test_no_more_is_worked_on_at_once_than_there_is_room_for(tmp_path: Path) -> 
     assert counting.most <= 250
 
 
+@pytest.mark.slow
 def test_a_worker_that_dies_costs_only_its_task(tmp_path: Path) -> None:
     lives = tmp_path / "lives"
     lives.write_text("1")
@@ -307,6 +308,7 @@ def built(folder: Path, executor: Executor) -> dict[str, bytes]:
     return published(brief)
 
 
+@pytest.mark.slow
 def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
     wanted = built(tmp_path / "here", Here())
     assert len(wanted) > 10
@@ -323,6 +325,7 @@ def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
     assert published(brief) == wanted
 
 
+@pytest.mark.slow
 def test_a_cluster_that_is_not_there_is_told(small: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("brightcanvas.pipeline.cluster.PATIENCE", 1)
     ran = call("build", small, "--workers", "tcp://127.0.0.1:1")
@@ -339,6 +342,7 @@ def test_workers_that_can_not_be_are_told(
     assert f"'{workers}': threads, processes, a number of processes, or" in capsys.readouterr().err
 
 
+@pytest.mark.slow
 def test_the_brief_may_name_the_workers(small: Path) -> None:
     small.write_text('[site]\nworkers = "processes"\n' + small.read_text())
     assert call("build", small).status == 0
@@ -347,6 +351,7 @@ def test_the_brief_may_name_the_workers(small: Path) -> None:
     assert (ran.status, "workers" in ran.err) == (2, True)
 
 
+@pytest.mark.slow
 def test_a_damaged_result_is_told_once(small: Path) -> None:
     call("build", small)
     store = Store(small.parent / ".bright-canvas")

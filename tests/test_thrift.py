@@ -109,6 +109,7 @@ def ways_to_share(usual: tuple[Screen, ...]) -> list[tuple[tuple[int, ...], ...]
     return ways
 
 
+@pytest.mark.slow
 @given(screens, st.floats(10, 3000), st.floats(1e4, 3e5), st.floats(0.5, 1))
 @settings(max_examples=150)
 def test_no_cheaper_choice_of_sizes_exists(
@@ -199,6 +200,7 @@ def table_of_costs(data: st.DataObject) -> Any:
     return cost
 
 
+@pytest.mark.slow
 @given(screens, st.sampled_from([None, 1, 2, 3]), st.data())
 @settings(max_examples=80)
 def test_no_cheaper_way_to_part_exists(
@@ -286,6 +288,7 @@ def test_bytes_lie_where_they_were_found(
     assert places.share(area) == pytest.approx(window.sum(), abs=1e-9)
 
 
+@pytest.mark.slow
 def test_a_breakpoint_is_parted_where_that_saves_bytes_and_says_so(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 2400, 1350)
     ran = call("plan", write_brief(tmp_path, BRIEF))
@@ -314,6 +317,7 @@ def test_a_word_says_how_many_files(tmp_path: Path) -> None:
     assert counts[0] < counts[1] <= counts[2]
 
 
+@pytest.mark.slow
 def test_a_phone_gets_an_upright_cut_at_a_fraction_of_the_bytes(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 2400, 1350)
     ran = call("build", write_brief(tmp_path, BRIEF), "--json")
@@ -330,6 +334,7 @@ def test_a_phone_gets_an_upright_cut_at_a_fraction_of_the_bytes(tmp_path: Path) 
             assert one["score"] >= 0.955 - 0.002
 
 
+@pytest.mark.slow
 def test_a_promise_that_fails_where_nobody_is_is_a_note_unless_strict(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 1600, 900)
     keys = BRIEF.replace("0.3, 0.3, 0.42, 0.7", "0.3, 0.25, 0.42, 0.75")
@@ -360,6 +365,7 @@ def test_screens_with_a_share_replace_the_usual_ones(tmp_path: Path) -> None:
     assert (right - left) / (bottom - top) == pytest.approx(1080 / (0.8 * 1910), rel=0.05)
 
 
+@pytest.mark.slow
 def test_a_nudge_leaves_what_it_does_not_touch(tmp_path: Path) -> None:
     """The subject moves by a hundredth: cuts that still hold stay, and so do their files."""
     save_noise(tmp_path / "a.jpg", 1600, 900)
@@ -375,6 +381,7 @@ def test_a_nudge_leaves_what_it_does_not_touch(tmp_path: Path) -> None:
     assert subject[0] == pytest.approx(0.31 * 1600)
 
 
+@pytest.mark.slow
 def test_old_browsers_get_a_right_cut_and_no_browser_a_blank(small: Path) -> None:
     assert call("build", small).status == 0
     css = (small.parent / "published/backdrops.css").read_text("utf-8")
@@ -387,6 +394,7 @@ def test_old_browsers_get_a_right_cut_and_no_browser_a_blank(small: Path) -> Non
     assert all(".jpg" in line for line in plain)
 
 
+@pytest.mark.slow
 def test_one_to_one_is_there_for_those_who_want_it(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 1200, 800)
     text = BRIEF + 'sharp = "one-to-one"\n'
@@ -398,6 +406,7 @@ def test_one_to_one_is_there_for_those_who_want_it(tmp_path: Path) -> None:
                     assert [asset["width"], asset["height"]] == size["shown"]
 
 
+@pytest.mark.slow
 def test_a_draft_is_marked_and_never_among_the_final_files(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.jpg", 1600, 900)
     brief = write_brief(tmp_path, BRIEF)
@@ -423,6 +432,7 @@ def test_a_draft_is_marked_and_never_among_the_final_files(tmp_path: Path) -> No
     assert cuts[0] == cuts[1]
 
 
+@pytest.mark.slow
 def test_a_draft_follows_the_brief_without_reading_the_source_again(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:

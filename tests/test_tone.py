@@ -91,6 +91,7 @@ def test_a_chequerboard_under_letters_is_busy_and_a_blur_calms_it() -> None:
     assert busyness(still, letters) == 0
 
 
+@pytest.mark.slow
 def test_the_tone_of_a_brief_reaches_the_files_and_flows_down(tmp_path: Path) -> None:
     save_noise(tmp_path / "a.png", 900, 600)
     text = (
@@ -110,8 +111,9 @@ def test_the_tone_of_a_brief_reaches_the_files_and_flows_down(tmp_path: Path) ->
     assert shown[0]["behind"] == "#ffffff"
 
 
+@pytest.mark.slow
 def test_trials_are_drawn_told_and_chosen(tmp_path: Path) -> None:
-    path = save_noise(tmp_path / "a.jpg", 900, 600)
+    path = save_noise(tmp_path / "a.jpg", 240, 160)
     ran = call(
         "trials", path, "--copy", "0.1,0.1,0.6,0.6", "--size", "40", "--choose", "2", "--json"
     )
@@ -128,6 +130,7 @@ def test_trials_are_drawn_told_and_chosen(tmp_path: Path) -> None:
     assert call("trials", path, "--copy", "0.2,0.1,0.6,0.6", "--choose", "3").status == 2
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(
     "arguments", [[], ["--copy", "0.5,0.5"], ["--copy", "0,0,1,1", "--colour", "bluish"],
                   ["--copy", "0,0,1,1", "--size", "0"], ["--copy", "0,0,1,1", "--choose", "99"]],

@@ -63,6 +63,7 @@ def test_a_picture_is_wholly_like_itself(mill: Raster) -> None:
     assert score.worst == pytest.approx(1, abs=1e-6)
 
 
+@pytest.mark.slow
 def test_scores_fall_with_quality_and_rise_with_density(mill: Raster) -> None:
     figures = {
         density: [
@@ -103,6 +104,7 @@ POINTED_AT = {"blocks": 4, "ringing": 0.4, "blur": 1.7, "banding": 24, "bleeding
 """Strengths at which each fault can be pointed at in a side by side look at 100 %."""
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("fault", sorted(FAULTS))
 def test_planted_faults_are_ordered_and_none_is_hidden(fault: str) -> None:
     """Two regions of some seventy hold the fault; the rest is the original to the last bit."""
@@ -166,6 +168,7 @@ def test_any_size_has_a_score(width: int, height: int, channels: int, density: f
     assert 0 <= original.score(other).figure <= 1 + 1e-6
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("ladder", [AVIF, WEBP, *JPEGS], ids=lambda one: one.name)
 @pytest.mark.parametrize("level", sorted(LEVELS))
 def test_the_search_hits_its_target(mill: Raster, ladder: Ladder, level: str) -> None:
@@ -196,6 +199,7 @@ def test_a_file_of_fewer_px_is_judged_as_the_screen_shows_it() -> None:
     assert again.figure >= LEVELS["everyday"] + TOO_LOW
 
 
+@pytest.mark.slow
 def test_quick_trials_foretell_bytes_sizes_and_qualities() -> None:
     """Of a picture that they have seen a few squares of only."""
     picture = photograph(width=1500)
@@ -215,6 +219,7 @@ def test_quick_trials_foretell_bytes_sizes_and_qualities() -> None:
     assert fitting.shrink == 1
 
 
+@pytest.mark.slow
 def test_the_best_within_a_budget_fits_and_fills_it(mill: Raster) -> None:
     study = Study(mill, Viewing())
     for ladder in (AVIF, WEBP, EVEN_JPEG):
@@ -243,6 +248,7 @@ def drawing() -> NDArray[np.uint8]:
     return pixels
 
 
+@pytest.mark.slow
 def test_few_colours_keep_even_areas_exactly() -> None:
     picture = Image.fromarray(drawing()).rotate(3, Image.Resampling.BICUBIC, fillcolor=(1, 2, 3))
     soft = Raster(np.asarray(picture))
@@ -274,6 +280,7 @@ def test_transparency_is_kept_in_few_colours() -> None:
     assert (few.pixels[60:100, 90:150] == pixels[60:100, 90:150]).all()
 
 
+@pytest.mark.slow
 def test_nearly_the_same_leaves_even_and_smooth_areas_alone(mill: Raster) -> None:
     flat = Raster(drawing())
     even = nearly_same(flat, 3)

@@ -6,6 +6,8 @@ this very version installed: the scheduler's machine makes the keys.
 
 from __future__ import annotations
 
+import math
+import time
 from concurrent.futures import Future
 from typing import Any
 
@@ -16,6 +18,9 @@ from brightcanvas.values.errors import BriefError, MachineError
 
 PATIENCE = 20
 """Seconds to wait for the scheduler, and for its first worker."""
+
+ASK_EVERY = 5.0
+"""Seconds after which the scheduler is asked again for its workers."""
 
 AHEAD = 2
 """Tasks that are handed out for each thread: the next one is there when one is done."""
@@ -34,6 +39,7 @@ class Cluster(Closing):
             raise BriefError(
                 "Workers elsewhere need the extra 'cluster': pip install 'brightcanvas[cluster]'."
             ) from error
+        self._asked, self._slots = -math.inf, AHEAD
         try:
             self._client = Client(address, timeout=PATIENCE, set_as_default=False)
             self._client.wait_for_workers(1, timeout=PATIENCE)
@@ -44,9 +50,12 @@ class Cluster(Closing):
 
     @property
     def slots(self) -> int:
-        """A few for each thread of all workers that are there now."""
-        threads = sum(self._client.nthreads().values())
-        return AHEAD * max(1, int(threads))
+        """A few for each thread of all workers that are there now; they may come and go."""
+        now = time.monotonic()
+        if now >= self._asked + ASK_EVERY:
+            threads = sum(self._client.nthreads().values())
+            self._asked, self._slots = now, AHEAD * max(1, int(threads))
+        return self._slots
 
     def submit(self, task: AnyTask, given: Given) -> Future[Any]:
         """Begin it on a worker; where one dies, the scheduler gives its tasks to others."""
