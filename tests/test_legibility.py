@@ -335,4 +335,4 @@ def test_a_box_that_can_not_hold_its_copy_is_told(
     promises = call("plan", write_brief(tmp_path, text), "--json").facts["promises"]
     told = [one for one in promises if one["promise"] == "room for the copy"]
     assert {one["holds"] for one in told} == {holds}
-    assert all(f"{lines} lines take 64 px" in one["says"] for one in told)
+    assert all(f"{lines} lines of letters of 28 px take 64 px" in one["says"] for one in told)
