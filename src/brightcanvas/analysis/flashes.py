@@ -53,7 +53,15 @@ class Flashes:
 
 
 def flashes_of(path: Path, facts: ClipFacts, begin: float, end: float, speed: float) -> Flashes:
-    """The worst second of a stretch of a clip, by the clock of the one who watches it."""
+    """The worst second of a stretch of a clip, by the clock of the one who watches it.
+
+    Args:
+        path: of the clip.
+        facts: of it.
+        begin: second of the source.
+        end: second of the source, not included.
+        speed: 2 plays it twice as fast.
+    """
     reading = FrameReading(size=reduced_size(facts, ACROSS), begin=begin)
     shown = takewhile(lambda one: one.second < end, moments(path, reading))
     return flashes(((one.second - begin) / speed, one.pixels) for one in shown)

@@ -78,7 +78,14 @@ class Reduced:
 
 
 def reduced(path: Path, facts: ClipFacts, begin: float, end: float) -> Reduced:
-    """The frames from one second up to another."""
+    """The frames from one second up to another.
+
+    Args:
+        path: of the clip.
+        facts: of it.
+        begin: second of the source.
+        end: second of the source, not included.
+    """
     every = max(1, round((end - begin) * float(facts.rate) / MOST_FRAMES))
     reading = FrameReading(size=reduced_size(facts, ACROSS), begin=begin)
     seconds, frames = [], []

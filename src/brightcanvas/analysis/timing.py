@@ -141,7 +141,13 @@ def _at_steps(
 def published_size(
     width: float, height: float, most: tuple[int, int] = MOST_SIZE
 ) -> tuple[int, int]:
-    """The size in which a part of a source is published: even, never larger than it is."""
+    """The size in which a part of a source is published: even, never larger than it is.
+
+    Args:
+        width: of the part, px.
+        height: of the part, px.
+        most: width and height at most, px.
+    """
     scale = min(1.0, most[0] / width, most[1] / height)
     even = (max(2, int(side * scale / 2 + 1e-6) * 2) for side in (width, height))
     return next(even), next(even)

@@ -36,6 +36,11 @@ def over(below: Field, layer: Colour, strength: float = 1.0) -> Field:
     """A colour laid over encoded values, as browsers do it: mixed as encoded.
 
     CSS Compositing 1, section 5.1 (simple alpha compositing in sRGB).
+
+    Args:
+        below: sRGB values, 0 to 1, with three channels last.
+        layer: the colour.
+        strength: what its own alpha is multiplied by, 0 to 1.
     """
     alpha = layer.alpha * strength
     return below * (1 - alpha) + channels(layer) * alpha

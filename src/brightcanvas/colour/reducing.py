@@ -22,7 +22,13 @@ class Reducible:
         self._half: Raster | None = None
 
     def resized(self, area: Rect, width: int, height: int) -> Raster:
-        """The part ``area`` (source px, fractions allowed) at a new size in px."""
+        """The part ``area`` (source px, fractions allowed) at a new size in px.
+
+        Args:
+            area: of the source, px; fractions are allowed.
+            width: of the result, px.
+            height: of the result, px.
+        """
         if min(area.width / width, area.height / height) < FAR:
             return resize(self.picture, area, width, height)
         half, whole = self._halved(), self.picture.size

@@ -62,7 +62,13 @@ class _Handler(SimpleHTTPRequestHandler):
 
 
 def again(path: Path, kind: FileFormat, quality: int) -> bytes:
-    """A picture compressed again; one that can't be read as it is."""
+    """A picture compressed again; one that can't be read as it is.
+
+    Args:
+        path: of the picture.
+        kind: its format.
+        quality: of the codec, 1 to 100.
+    """
     try:
         picture = read_picture(path)
     except BrightCanvasError:
@@ -72,6 +78,12 @@ def again(path: Path, kind: FileFormat, quality: int) -> bytes:
 
 
 def host(folder: Path, port: int, quality: int) -> ThreadingHTTPServer:
-    """A server on this machine alone, to be started with ``serve_forever``."""
+    """A server on this machine alone, to be started with ``serve_forever``.
+
+    Args:
+        folder: that is served.
+        port: 0 takes any that is free.
+        quality: of the codecs, 1 to 100.
+    """
     handler = partial(_Handler, directory=str(folder), quality=quality)
     return ThreadingHTTPServer(("127.0.0.1", port), handler)

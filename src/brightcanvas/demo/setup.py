@@ -16,6 +16,9 @@ def set_up(folder: Path) -> Path:
     """Copy what is missing of the example into ``folder``; return the path of its brief.
 
     Files that are there already stay as they are: someone may be trying things out.
+
+    Raises:
+        BriefError: something else is in that place.
     """
     if folder.exists() and not folder.is_dir():
         raise BriefError(f"{folder} is a file: name a folder for the demo.")

@@ -44,7 +44,13 @@ def read_animation(path: Path) -> Animation:
 
 
 def encode_animation(animation: Animation, quality: int, *, lossless: bool) -> bytes:
-    """An animated WebP."""
+    """An animated WebP.
+
+    Args:
+        animation: its frames and how long each is shown.
+        quality: 0 to 100; of a lossless one the effort.
+        lossless: whether every px is kept.
+    """
     first, *others = [Image.fromarray(frame.pixels) for frame in animation.frames]
     out = io.BytesIO()
     first.save(

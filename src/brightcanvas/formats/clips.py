@@ -55,7 +55,11 @@ class ClipFacts:
 
 @contextmanager
 def opened(path: Path) -> Iterator[tuple[av.container.InputContainer, av.VideoStream]]:
-    """The container and its first picture track that is more than a cover picture."""
+    """The container and its first picture track that is more than a cover picture.
+
+    Raises:
+        SourceError: it is damaged, or nothing in it moves.
+    """
     try:
         with av.open(str(path)) as container:
             tracks = [one for one in container.streams.video if not _is_cover(one)]

@@ -44,7 +44,13 @@ def av1_name(box: bytes) -> str:
 
 
 def vp9_name(width: int, height: int, rate: float) -> str:
-    """Profile 0 and 8 bit, with the least level that holds the size and the rate."""
+    """Profile 0 and 8 bit, with the least level that holds the size and the rate.
+
+    Args:
+        width: of the frames, px.
+        height: of the frames, px.
+        rate: frames a second.
+    """
     samples = width * height
     fitting = (
         level

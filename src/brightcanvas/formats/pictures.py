@@ -47,7 +47,11 @@ def explained(path: Path) -> AbstractContextManager[None]:
 
 @contextmanager
 def explained_content(path: str) -> Iterator[None]:
-    """The same for content that has a name, but no file."""
+    """The same for content that has a name, but no file.
+
+    Raises:
+        SourceError: instead of whatever the codec library raised.
+    """
     try:
         with our_switches():
             yield
@@ -111,7 +115,13 @@ def decode(content: bytes, across: int | None = None) -> Raster:
 
 
 def resampled(picture: Raster, width: int, height: int) -> Raster:
-    """A picture scaled as browsers show one: cubic, on sRGB codes."""
+    """A picture scaled as browsers show one: cubic, on sRGB codes.
+
+    Args:
+        picture: of any size.
+        width: of the result, px.
+        height: of the result, px.
+    """
     image = Image.fromarray(picture.pixels)
     return Raster(np.asarray(image.resize((width, height), Image.Resampling.BICUBIC)))
 

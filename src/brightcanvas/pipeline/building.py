@@ -120,7 +120,13 @@ def store_of(brief: Brief) -> Store:
 
 
 def whole_plan(brief: Brief, limit: float, pipeline: Pipeline) -> Plan:
-    """The plan of a brief by what its sources weigh, with its stills and scrims chosen."""
+    """The plan of a brief by what its sources weigh, with its stills and scrims chosen.
+
+    Args:
+        brief: as loaded.
+        limit: megapixels of a source, at most.
+        pipeline: that carries out what has to be known for it.
+    """
     facts = facts_of(brief, limit)
     weighed = pipeline.run(_trials(brief, facts))
     plan = plan_with(brief, facts, lambda s, o: weighed[trials_of(s, o, facts[o.source])])

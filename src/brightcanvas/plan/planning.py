@@ -142,7 +142,15 @@ def usual_of(brief: Brief) -> tuple[Screen, ...]:
 
 
 def survey_all(sources: Sequence[Path], limit: float) -> dict[Path, SourceFacts]:
-    """Survey every source; all that can't be used are named together."""
+    """Survey every source; all that can't be used are named together.
+
+    Args:
+        sources: paths.
+        limit: megapixels of a source, at most.
+
+    Raises:
+        SourceError: naming them, a line each.
+    """
     facts: dict[Path, SourceFacts] = {}
     refused: list[str] = []
     for source in sources:

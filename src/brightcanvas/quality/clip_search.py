@@ -180,7 +180,13 @@ def _compared(
 
 
 def made_with(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> ClipFile:
-    """The whole clip in one encoding; frames to compare it with are kept on the way."""
+    """The whole clip in one encoding; frames to compare it with are kept on the way.
+
+    Args:
+        order: what is asked of the clip.
+        encoding: codec and quality.
+        encodes: how often it was encoded, this time included.
+    """
     frames, picked = order.course.frames, dict[int, Codes]()
     wanted = {int((place + 0.5) * frames / MEASURED) for place in range(MEASURED)}
 

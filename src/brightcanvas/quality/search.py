@@ -192,7 +192,14 @@ def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> 
 
 
 def searched(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Found:
-    """The lightest file of a picture; ``lift`` is where its curve is looked for first."""
+    """The lightest file of a picture; ``lift`` is where its curve is looked for first.
+
+    Args:
+        study: of the picture.
+        ladder: of the format.
+        target: the least score, 0 to 1.
+        lift: how much higher than the usual curve the picture's is looked for first.
+    """
     return lightest(study, ladder, target, foretold(study, ladder, target, lift).lift)
 
 
@@ -223,6 +230,12 @@ def best_of(
 ) -> tuple[Ladder, float]:
     """With which of a format's ways a picture is lightest.
 
+    Args:
+        ladders: the ways.
+        study: of the picture.
+        target: the least score, 0 to 1.
+        lift: how much higher than the usual curve the picture's is looked for first.
+
     Returns:
         The ladder, and where the picture's curve lies on it.
     """
@@ -232,7 +245,13 @@ def best_of(
 
 
 def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
-    """The quality at which a picture's curve reaches a target."""
+    """The quality at which a picture's curve reaches a target.
+
+    Args:
+        ladder: of the format.
+        target: a score, 0 to 1.
+        lift: how much higher than the usual curve the picture's lies.
+    """
     return ladder.quality(log_unlikeness(target) - lift)
 
 

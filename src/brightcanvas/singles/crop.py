@@ -72,7 +72,11 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
 
 
 def check_output(output: Path, source: Path) -> None:
-    """Refuse a file name that says no format, or that is taken."""
+    """Refuse a file name that says no format, or that is taken.
+
+    Raises:
+        BriefError: saying which of both.
+    """
     _format_named(output)
     if output.exists():
         same = "is the source itself" if output.samefile(source) else "is there already"
@@ -93,7 +97,11 @@ def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
 
 
 def format_of(output: Path, *, has_alpha: bool) -> FileFormat:
-    """The format that a file's name says."""
+    """The format that a file's name says.
+
+    Raises:
+        BriefError: it says none, or one that can't hold what is transparent.
+    """
     file_format = _format_named(output)
     if has_alpha and file_format is FileFormat.JPEG:
         raise BriefError(f"{output}: JPEG can't hold transparency; use .png, .webp or .avif.")

@@ -63,7 +63,11 @@ def check_served(output: Path, places: Mapping[str, str]) -> list[HostedFile]:
 
 
 def published(output: Path) -> list[str]:
-    """The names of the pictures that the ledger lists."""
+    """The names of the pictures that the ledger lists.
+
+    Raises:
+        BriefError: there is no ledger.
+    """
     try:
         ledger = json.loads((output / LEDGER).read_text(encoding="utf-8"))
         names = [str(entry["file"]) for entry in ledger["files"]]
@@ -76,6 +80,9 @@ def places_from(where: Path, names: Iterable[str]) -> dict[str, str]:
     """Where each file is served: by name in a folder, or as a list says.
 
     A list has a line for each file: its URL, or our file's name, a comma and the URL.
+
+    Raises:
+        BriefError: it is no folder and no list.
     """
     if where.is_dir():
         return {name: str(where / name) for name in names if (where / name).is_file()}

@@ -35,7 +35,11 @@ class ChooseLoop(Task[Loop]):
     result_type: ClassVar[type] = Loop
 
     def run(self, inputs: Inputs) -> Loop:  # noqa: ARG002 - needs none
-        """By comparing frames, reduced."""
+        """By comparing frames, reduced.
+
+        Raises:
+            SourceError: nothing can be read there, or it was changed meanwhile.
+        """
         self.source.check()
         path = self.source.path
         stretch = reduced(path, read_facts(path), self.begin, self.end)

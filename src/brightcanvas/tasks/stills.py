@@ -24,7 +24,11 @@ class ChooseStills(Task[tuple[Still, ...]]):
     result_type: ClassVar[object] = tuple[Still, ...]
 
     def run(self, inputs: Inputs) -> tuple[Still, ...]:  # noqa: ARG002 - needs none
-        """By looking at frames all over the clip."""
+        """By looking at frames all over the clip.
+
+        Raises:
+            SourceError: not one can be read, or it was changed meanwhile.
+        """
         self.source.check()
         path = self.source.path
         found = best_stills(path, read_facts(path), self.wish, SHOWN)
