@@ -1,10 +1,10 @@
-"""How scores fall with each codec's quality: the figures of ``weight.ladders``.
+"""How scores fall with each codec's quality: the figures of ``weight.curves``.
 
     python -m bench.curves             the demo's photographs
     python -m bench.curves FOLDER      every picture in a folder
 
 Prints, for each codec, the means over the pictures of the natural logarithm of 1 - score at the
-qualities that its ladder lists, and how far single pictures lie from that curve once it is
+qualities that its curve lists, and how far single pictures lie from that curve once it is
 shifted to meet them.
 """
 
@@ -22,13 +22,13 @@ from numpy.typing import NDArray
 
 from brightcanvas.colour.resample import resize
 from brightcanvas.formats.codecs.avif import AVIF
-from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, FULL_JPEG, JPEG
 from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode, read_picture
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.search import log_unlikeness
+from brightcanvas.quality.search import log_distortion
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster
 
@@ -52,17 +52,17 @@ def originals(sources: list[Path]) -> Pictures:
     return found
 
 
-def heights(ladder: Ladder, pictures: Pictures, *, draft: bool) -> NDArray[np.float64]:
-    """Logarithms of the unlikeness, of shape (pictures, qualities)."""
+def heights(curve: RateCurve, pictures: Pictures, *, draft: bool) -> NDArray[np.float64]:
+    """Logarithms of the distortion, of shape (pictures, qualities)."""
     return np.array(
         [
             [
-                log_unlikeness(
+                log_distortion(
                     original.score(
-                        decode(encode(picture, ladder.encoding(quality, draft=draft)))
+                        decode(encode(picture, curve.encoding(quality, draft=draft)))
                     ).figure
                 )
-                for quality in ladder.qualities
+                for quality in curve.qualities
             ]
             for picture, original in pictures
         ]
@@ -76,14 +76,14 @@ def main() -> None:
     else:
         sources = [DEMO / name for name in PHOTOGRAPHS]
     pictures = originals(sources)
-    for ladder in (AVIF, WEBP, JPEG, EVEN_JPEG, FULL_JPEG):
-        final = heights(ladder, pictures, draft=False)
+    for curve in (AVIF, WEBP, JPEG, EVEN_JPEG, FULL_JPEG):
+        final = heights(curve, pictures, draft=False)
         mean = final.mean(axis=0)
         away = (final - mean) - (final - mean).mean(axis=1, keepdims=True)
         told = ", ".join(f"{one:.2f}" for one in mean)
-        print(f"{ladder.name}: {told}; shapes differ by {away.std():.3f}")
-        if ladder is AVIF:
-            moved = heights(ladder, pictures, draft=True) - final
+        print(f"{curve.name}: {told}; shapes differ by {away.std():.3f}")
+        if curve is AVIF:
+            moved = heights(curve, pictures, draft=True) - final
             print(f"  quick trials lie {moved.mean():+.3f} higher, give or take {moved.std():.3f}")
 
 

@@ -28,7 +28,7 @@ from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.page import read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
-from brightcanvas.rehearsal.shaping import served
+from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.screens import Screen
 

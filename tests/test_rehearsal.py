@@ -28,7 +28,7 @@ from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
-from brightcanvas.rehearsal.shaping import ServedFolder, served
+from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen

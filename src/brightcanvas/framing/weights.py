@@ -71,7 +71,7 @@ EVEN_PLACES = Places()
 class Fitting:
     """How files of one format fit one picture, at one density."""
 
-    ladder: str
+    curve: str
     """Its name."""
     density: float
     """Px to a CSS px."""
@@ -92,9 +92,9 @@ class Tried:
     """Each share of the px was tried at the same densities, the least of them first."""
     places: Places = EVEN_PLACES
 
-    def fitting(self, ladder: str, density: float) -> Fitting | None:
+    def fitting(self, curve: str, density: float) -> Fitting | None:
         """At a density, with the share of the px that was lightest nearest to it."""
-        found = [one for one in self.fittings if one.ladder == ladder]
+        found = [one for one in self.fittings if one.curve == curve]
         if not found:
             return None
         nearest = min(abs(math.log(one.density / density)) for one in found)

@@ -28,7 +28,7 @@ from brightcanvas.values.tones import Tone
 ROUNDS = 4
 """How often scores are brought down before a budget is given up."""
 
-BYTES_PER_UNLIKENESS = -0.5
+BYTES_PER_DISTORTION = -0.5
 """Change of the logarithm of the bytes with that of 1 - score, about."""
 
 FILLED = 0.97
@@ -85,7 +85,7 @@ def _playing(plan: Plan, results: Results) -> Clips:
 def _lowered(plan: Plan, load: ScreenLoad, budget: Budget) -> Plan:
     """The plan with less asked of everything that a screen loads."""
     room = max(budget.most - load.clips, 1) * FILLED
-    needed = math.log(room / (load.bytes - load.clips)) / BYTES_PER_UNLIKENESS
+    needed = math.log(room / (load.bytes - load.clips)) / BYTES_PER_DISTORTION
     names = {view.slot.breakpoint.name for view, _, _ in load.shares}
 
     def view_lowered(backdrop: str, view: View) -> View:

@@ -1,6 +1,6 @@
 """The lightest clip that looks like its source.
 
-Quality is looked for on short stretches: the logarithm of a codec's unlikeness to the source
+Quality is looked for on short stretches: the logarithm of a codec's distortion to the source
 rises nearly in a straight line with its constant quality. The whole clip is then encoded,
 measured on frames of the real file, and encoded once more only where it missed.
 """
@@ -20,7 +20,7 @@ from brightcanvas.formats.clip_files import codecs_of, decoded, planar_of, srgb_
 from brightcanvas.formats.clips import Codes
 from brightcanvas.formats.moments import FrameReading
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.search import log_unlikeness
+from brightcanvas.quality.search import log_distortion
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.tones import UNTREATED, Tone
@@ -127,11 +127,11 @@ def _lightest(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) 
 def _tried_quality(order: ClipOrder, kind: ClipFormat, stretches: list[list[Codes]]) -> int:
     """The quality that two trials on short stretches tell."""
     curve = clip_codec_of(kind).curve
-    wanted = log_unlikeness(order.target + AIM)
+    wanted = log_distortion(order.target + AIM)
     quality, points = curve.first, list[tuple[int, float]]()
     for _ in range(2):
         score = _trial(order, ClipEncoding(kind, quality), stretches)
-        points.append((quality, log_unlikeness(score)))
+        points.append((quality, log_distortion(score)))
         slope = _slope(points, curve)
         quality = _bounded(points[-1][0] + (wanted - points[-1][1]) / slope, curve)
         if abs(quality - points[-1][0]) <= 1:
@@ -210,7 +210,7 @@ def _missed(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:
         return None
     kind, quality = found.encoding.format, found.encoding.quality
     curve = clip_codec_of(kind).curve
-    away = log_unlikeness(order.target + AIM) - log_unlikeness(found.score.mean)
+    away = log_distortion(order.target + AIM) - log_distortion(found.score.mean)
     step = 1 if off > 0 else -1
     moved = quality + step * max(1, round(abs(away) / curve.slope))
     again = ClipEncoding(kind, _bounded(moved, curve))

@@ -8,12 +8,12 @@ from enum import Enum
 
 from brightcanvas.formats.codecs import codec_of
 from brightcanvas.formats.codecs.avif import AVIF, FULL_AVIF
-from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
+from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
 from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.quality.content import Content
 from brightcanvas.quality.metric import Score
-from brightcanvas.quality.nearly import nearly_same
+from brightcanvas.quality.near_lossless import nearly_same
 from brightcanvas.quality.palette import colours_of, reduced
 from brightcanvas.quality.search import (
     TOO_HIGH,
@@ -60,7 +60,7 @@ class Wanted:
     formats: tuple[FileFormat, ...] = (FileFormat.AVIF, FileFormat.WEBP, FileFormat.JPEG)
     care: Care = Care.USUAL
     lifts: tuple[tuple[str, float], ...] = ()
-    """Where the picture's curves are looked for first, by the names of ladders. Of JPEG only the
+    """Where the picture's curves are looked for first, by the names of curves. Of JPEG only the
     tables named here are tried, if any are."""
     shrink: float = 1.0
     """Share of the px across that a JPEG has (0..1]."""
@@ -81,35 +81,35 @@ def is_photograph(content: Content) -> bool:
 def _photographs(study: Study, wanted: Wanted) -> Iterator[Found]:
     for kind in wanted.formats:
         codec = codec_of(kind)
-        if len(codec.ladders) > 1:
-            found = _lightest_of_several(study, codec.ladders, wanted)
+        if len(codec.curves) > 1:
+            found = _lightest_of_several(study, codec.curves, wanted)
         else:
             found = _lightest_newer(study, codec, wanted)
         yield _with_more_colour(study, wanted.target, found)
 
 
 def _lightest_newer(study: Study, codec: PictureCodec, wanted: Wanted) -> Found:
-    [ladder] = codec.ladders
+    [curve] = codec.curves
     lifts, is_hasty = dict(wanted.lifts), wanted.care is Care.LITTLE
-    lift = lifts.get(ladder.name, 0.0)
-    if not (is_hasty and ladder.name in lifts):  # else a trial would take as long as the file
-        lift = foretold(study, ladder, wanted.target, lift).lift
+    lift = lifts.get(curve.name, 0.0)
+    if not (is_hasty and curve.name in lifts):  # else a trial would take as long as the file
+        lift = foretold(study, curve, wanted.target, lift).lift
     if is_hasty and codec.hastens:
-        ladder = replace(ladder, settings=replace(ladder.settings, hasty=True))
-    return lightest(study, ladder, wanted.target, lift, wanted.care.value)
+        curve = replace(curve, settings=replace(curve.settings, hasty=True))
+    return lightest(study, curve, wanted.target, lift, wanted.care.value)
 
 
-def _lightest_of_several(study: Study, ladders: Sequence[Ladder], wanted: Wanted) -> Found:
+def _lightest_of_several(study: Study, curves: Sequence[RateCurve], wanted: Wanted) -> Found:
     """With fewer px where trials said so, unless the first file shows that it lacks them."""
-    known = [(one, lift) for one in ladders for name, lift in wanted.lifts if name == one.name]
-    ladder, lift = known[0] if known else best_of(ladders, study, wanted.target)
+    known = [(one, lift) for one in curves for name, lift in wanted.lifts if name == one.name]
+    curve, lift = known[0] if known else best_of(curves, study, wanted.target)
     if wanted.shrink < 1:
         small = study.shrunk(wanted.shrink)
-        first = small.made(ladder.encoding(wanted_quality(ladder, wanted.target, lift), draft=True))
-        if lift_of(first, ladder) < lift + LACKING:
-            lift = lift_of(first, ladder)
-            return lightest(small, ladder, wanted.target, lift, wanted.care.value)
-    return lightest(study, ladder, wanted.target, lift, wanted.care.value)
+        first = small.made(curve.encoding(wanted_quality(curve, wanted.target, lift), draft=True))
+        if lift_of(first, curve) < lift + LACKING:
+            lift = lift_of(first, curve)
+            return lightest(small, curve, wanted.target, lift, wanted.care.value)
+    return lightest(study, curve, wanted.target, lift, wanted.care.value)
 
 
 LACKING = 0.6

@@ -1,6 +1,6 @@
 """The lightest file that meets a target, for little more than the cost of making it.
 
-The logarithm of a file's unlikeness (1 - score) falls with the codec's quality along a curve
+The logarithm of a file's distortion (1 - score) falls with the codec's quality along a curve
 that has nearly the same shape for all pictures; only its height differs. So one file tells
 where the curve lies. A quick trial of the picture finds it; the real file is made, measured, and
 made once more only if it missed.
@@ -16,7 +16,7 @@ import numpy as np
 
 from brightcanvas.colour.resample import resize
 from brightcanvas.formats.codecs import codec_of
-from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.encode import encode, for_codec, written
 from brightcanvas.formats.pictures import decode
 from brightcanvas.quality.aside import Aside, is_large
@@ -33,7 +33,7 @@ NEAR = 0.012
 """A quick trial this near to the target is near enough for the curve to tell the rest."""
 
 BYTES_FALL = 0.75
-"""By how much the logarithm of the bytes rises as that of the unlikeness falls, about."""
+"""By how much the logarithm of the bytes rises as that of the distortion falls, about."""
 
 OUT_OF_REACH = 4.0
 """Times the bytes of the best quality: what counts for a target that it does not reach."""
@@ -77,14 +77,14 @@ class Foretold:
     lift: float
 
 
-def log_unlikeness(score: float) -> float:
+def log_distortion(score: float) -> float:
     """The natural logarithm of 1 - score, of which scores near 1 are taken as one."""
     return math.log(max(1 - score, 1e-4))
 
 
-def lift_of(found: Found, ladder: Ladder) -> float:
+def lift_of(found: Found, curve: RateCurve) -> float:
     """How much higher than the usual one the curve of a file's picture lies."""
-    return log_unlikeness(found.score.figure) - ladder.height(found.encoding.quality)
+    return log_distortion(found.score.figure) - curve.height(found.encoding.quality)
 
 
 class Study:
@@ -165,60 +165,60 @@ class Study:
         return Study(small, self.viewing, shown, self.original if shown is None else None)
 
 
-def foretold(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Foretold:
+def foretold(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -> Foretold:
     """What quick trials tell of the lightest file of a picture, in one format.
 
     Args:
         study: of the picture.
-        ladder: of the format.
+        curve: of the format.
         target: the score wanted.
         lift: where the picture's curve is looked for first.
     """
-    lower = codec_of(ladder.settings.format).drafted_lower
+    lower = codec_of(curve.settings.format).drafted_lower
     tried = list[Found]()
     for _ in range(MOST_TRIALS):
-        encoding = ladder.encoding(wanted_quality(ladder, target, lift + lower), draft=True)
+        encoding = curve.encoding(wanted_quality(curve, target, lift + lower), draft=True)
         if tried and encoding == tried[-1].encoding:
             break
         tried.append(study.made(encoding))
-        lift = lift_of(tried[-1], ladder) - lower
+        lift = lift_of(tried[-1], curve) - lower
         if abs(tried[-1].score.figure - target) < NEAR:
             break
     last = tried[-1]
-    if last.score.figure < target - NEAR and last.encoding.quality >= ladder.qualities[-1]:
+    if last.score.figure < target - NEAR and last.encoding.quality >= curve.qualities[-1]:
         return Foretold(OUT_OF_REACH * len(last.content), lift)
-    off = log_unlikeness(last.score.figure) - log_unlikeness(target)
+    off = log_distortion(last.score.figure) - log_distortion(target)
     return Foretold(len(last.content) * math.exp(BYTES_FALL * off), lift)
 
 
-def searched(study: Study, ladder: Ladder, target: float, lift: float = 0.0) -> Found:
+def searched(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -> Found:
     """The lightest file of a picture; ``lift`` is where its curve is looked for first.
 
     Args:
         study: of the picture.
-        ladder: of the format.
+        curve: of the format.
         target: the least score, 0 to 1.
         lift: how much higher than the usual curve the picture's is looked for first.
     """
-    return lightest(study, ladder, target, foretold(study, ladder, target, lift).lift)
+    return lightest(study, curve, target, foretold(study, curve, target, lift).lift)
 
 
 def lightest(
-    study: Study, ladder: Ladder, target: float, lift: float, too_high: float = TOO_HIGH
+    study: Study, curve: RateCurve, target: float, lift: float, too_high: float = TOO_HIGH
 ) -> Found:
     """The lightest file of a picture, in one format, that reaches a target.
 
     Args:
         study: of the picture.
-        ladder: of the format.
+        curve: of the format.
         target: the score wanted.
         lift: how much higher than the usual one its curve lies, as far as is known.
         too_high: how far above the target a score may be.
     """
     window = Window(target + TOO_LOW, target + too_high)
-    tried = [_made(study, ladder.encoding(wanted_quality(ladder, window.middle, lift)))]
+    tried = [_made(study, curve.encoding(wanted_quality(curve, window.middle, lift)))]
     while len(tried) <= MOST_CORRECTIONS:
-        encoding = _corrected(ladder, tried, window)
+        encoding = _corrected(curve, tried, window)
         if encoding is None:
             break
         tried.append(_made(study, encoding))
@@ -226,33 +226,33 @@ def lightest(
 
 
 def best_of(
-    ladders: Sequence[Ladder], study: Study, target: float, lift: float = 0.0
-) -> tuple[Ladder, float]:
+    curves: Sequence[RateCurve], study: Study, target: float, lift: float = 0.0
+) -> tuple[RateCurve, float]:
     """With which of a format's ways a picture is lightest.
 
     Args:
-        ladders: the ways.
+        curves: the ways.
         study: of the picture.
         target: the least score, 0 to 1.
         lift: how much higher than the usual curve the picture's is looked for first.
 
     Returns:
-        The ladder, and where the picture's curve lies on it.
+        Its usual curve, and how much higher the picture's lies.
     """
-    tried = {ladder: foretold(study, ladder, target, lift) for ladder in ladders}
-    best = min(ladders, key=lambda ladder: tried[ladder].bytes)
+    tried = {curve: foretold(study, curve, target, lift) for curve in curves}
+    best = min(curves, key=lambda curve: tried[curve].bytes)
     return best, tried[best].lift
 
 
-def wanted_quality(ladder: Ladder, target: float, lift: float) -> float:
+def wanted_quality(curve: RateCurve, target: float, lift: float) -> float:
     """The quality at which a picture's curve reaches a target.
 
     Args:
-        ladder: of the format.
+        curve: of the format.
         target: a score, 0 to 1.
         lift: how much higher than the usual curve the picture's lies.
     """
-    return ladder.quality(log_unlikeness(target) - lift)
+    return curve.quality(log_distortion(target) - lift)
 
 
 def in_full(study: Study, found: Found) -> Found:
@@ -273,7 +273,7 @@ def _made(study: Study, encoding: Encoding) -> Found:
     return replace(drafted, encoding=encoding)
 
 
-def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encoding | None:
+def _corrected(curve: RateCurve, tried: Sequence[Found], window: Window) -> Encoding | None:
     """Nearer to the target than the last one; None where there is nothing to gain.
 
     Above all that fell short and below all that were too good: a step up can score lower, and
@@ -284,44 +284,44 @@ def _corrected(ladder: Ladder, tried: Sequence[Found], window: Window) -> Encodi
         return None
     short = [one for one in tried if one.score.figure < window.low]
     ample = [one for one in tried if one.score.figure > window.high]
-    low = max((_quality(one) + ladder.step for one in short), default=ladder.qualities[0])
-    high = min((_quality(one) - ladder.step for one in ample), default=ladder.qualities[-1])
-    low = min(low, ladder.qualities[-1])  # the best there is, where a whole step goes beyond it
+    low = max((_quality(one) + curve.step for one in short), default=curve.qualities[0])
+    high = min((_quality(one) - curve.step for one in ample), default=curve.qualities[-1])
+    low = min(low, curve.qualities[-1])  # the best there is, where a whole step goes beyond it
     if low > high:
         return None
-    if not short and _falls_short(ladder, last, window):
+    if not short and _falls_short(curve, last, window):
         return None
     if short and ample:
         wanted = _between(short, ample, window.middle)
     elif len(tried) > 1:
-        wanted = _beyond(tried, ladder, window.middle)
+        wanted = _beyond(tried, curve, window.middle)
     else:
-        wanted = wanted_quality(ladder, window.middle, lift_of(last, ladder))
-    encoding = ladder.encoding(min(max(wanted, low), high))
+        wanted = wanted_quality(curve, window.middle, lift_of(last, curve))
+    encoding = curve.encoding(min(max(wanted, low), high))
     return None if any(one.encoding == encoding for one in tried) else encoding
 
 
-def _falls_short(ladder: Ladder, found: Found, window: Window) -> bool:
+def _falls_short(curve: RateCurve, found: Found, window: Window) -> bool:
     """Whether a file is too good, but the next lower quality is not good enough."""
-    lower = lift_of(found, ladder) + ladder.height(_quality(found) - ladder.step)
-    return lower > log_unlikeness(window.low)
+    lower = lift_of(found, curve) + curve.height(_quality(found) - curve.step)
+    return lower > log_distortion(window.low)
 
 
 def _between(short: Sequence[Found], ample: Sequence[Found], target: float) -> float:
     """The quality at which a straight line from the best that fell short meets the target."""
     ends = max(short, key=_quality), min(ample, key=_quality)
-    heights = [-log_unlikeness(one.score.figure) for one in ends]
-    return float(np.interp(-log_unlikeness(target), heights, [_quality(one) for one in ends]))
+    heights = [-log_distortion(one.score.figure) for one in ends]
+    return float(np.interp(-log_distortion(target), heights, [_quality(one) for one in ends]))
 
 
-def _beyond(tried: Sequence[Found], ladder: Ladder, target: float) -> float:
+def _beyond(tried: Sequence[Found], curve: RateCurve, target: float) -> float:
     """The quality at which the line through the last two meets the target; at least a step on."""
     one, two = tried[-2:]
-    rise = log_unlikeness(two.score.figure) - log_unlikeness(one.score.figure)
+    rise = log_distortion(two.score.figure) - log_distortion(one.score.figure)
     steps = _quality(two) - _quality(one)
     if not steps or rise / steps >= 0:
-        return wanted_quality(ladder, target, lift_of(two, ladder))
-    missing = log_unlikeness(target) - log_unlikeness(two.score.figure)
+        return wanted_quality(curve, target, lift_of(two, curve))
+    missing = log_distortion(target) - log_distortion(two.score.figure)
     return _quality(two) + missing / (rise / steps)
 
 

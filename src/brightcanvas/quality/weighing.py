@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from brightcanvas.colour.reducing import Reducible
 from brightcanvas.colour.resample import resize
 from brightcanvas.formats.codecs.avif import AVIF
-from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
 from brightcanvas.formats.encode import encode
 from brightcanvas.framing.weights import EVEN_PLACES, Fitting, Places, Tried, Weights, logarithms
@@ -159,16 +159,16 @@ def _jpeg_bytes(pixels: NDArray[np.uint8]) -> int:
 
 def _jpegs(squares: Squares, target: float) -> Iterator[Fitting]:
     """Those of fewer px besides."""
-    ladder, lift = best_of(JPEGS, squares.study(1.0, 1.0), target)
+    curve, lift = best_of(JPEGS, squares.study(1.0, 1.0), target)
     for density in OLD_DENSITIES:
         for shrink in (1.0, SHRINK):
-            told = foretold(squares.study(density, shrink), ladder, target, lift)
-            yield _fitting(ladder, density, shrink, told)
+            told = foretold(squares.study(density, shrink), curve, target, lift)
+            yield _fitting(curve, density, shrink, told)
             lift = told.lift
 
 
-def _fitting(ladder: Ladder, density: float, shrink: float, told: Foretold) -> Fitting:
-    return Fitting(ladder.name, density, shrink, round(told.lift, 3), round(told.bytes))
+def _fitting(curve: RateCurve, density: float, shrink: float, told: Foretold) -> Fitting:
+    return Fitting(curve.name, density, shrink, round(told.lift, 3), round(told.bytes))
 
 
 _Point = tuple[tuple[float, float, float], float]

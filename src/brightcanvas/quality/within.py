@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode
 from brightcanvas.quality.search import Found, Study
@@ -17,21 +17,21 @@ GROWTH = 0.03
 """By how much the logarithm of the bytes rises with each step of quality, about."""
 
 
-def best_within(study: Study, ladder: Ladder, budget: int) -> Found | None:
+def best_within(study: Study, curve: RateCurve, budget: int) -> Found | None:
     """The file of the highest quality that is no larger than a budget.
 
     Args:
         study: of the picture.
-        ladder: of the format.
+        curve: of the format.
         budget: bytes.
 
     Returns:
         None where even the lowest quality is larger.
     """
-    low, high = ladder.qualities[0] - 1, ladder.qualities[-1] + 1
+    low, high = curve.qualities[0] - 1, curve.qualities[-1] + 1
     quality, best = float((low + high) // 2), None
     for _ in range(MOST_TRIALS):
-        encoding = ladder.encoding(min(max(quality, low + 1), high - 1))
+        encoding = curve.encoding(min(max(quality, low + 1), high - 1))
         content = encode(study.picture, encoding)
         share = len(content) / budget
         if share <= 1:

@@ -11,7 +11,7 @@ from typing import Any
 
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
-from brightcanvas.rehearsal.shaping import ServedFolder
+from brightcanvas.rehearsal.throttled_server import ServedFolder
 from brightcanvas.values.errors import MachineError
 
 NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")

@@ -14,7 +14,7 @@ from brightcanvas.rehearsal.folder import Folder
 from brightcanvas.rehearsal.lines import Line
 from brightcanvas.rehearsal.rehearsing import Rehearsed
 from brightcanvas.rehearsal.seen import SeenLoad
-from brightcanvas.rehearsal.shaping import ServedFolder, served
+from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 
 PATIENCE = 0.5
 """Seconds after a load for what comes late."""

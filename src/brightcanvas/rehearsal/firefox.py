@@ -14,7 +14,7 @@ from urllib.parse import parse_qs, urlsplit
 
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
-from brightcanvas.rehearsal.shaping import ServedFolder
+from brightcanvas.rehearsal.throttled_server import ServedFolder
 from brightcanvas.values.errors import MachineError
 
 NAMES = ("firefox", "firefox-esr")

@@ -105,11 +105,11 @@ def _compress_as(
     if file_format is FileFormat.JPEG and kind.has_alpha:
         file_format = FileFormat.PNG
     before = source.stat().st_size
-    ladder = next(iter(codec_of(file_format).ladders), None)
-    if order.budget is not None and ladder:
-        found = best_within(study, ladder, order.budget)
+    curve = next(iter(codec_of(file_format).curves), None)
+    if order.budget is not None and curve:
+        found = best_within(study, curve, order.budget)
     else:
-        shown = kind if ladder else Content(kind.has_alpha, is_flat=True)
+        shown = kind if curve else Content(kind.has_alpha, is_flat=True)
         found = search(study, shown, Wanted(order.target, (file_format,)))[0]
     if found is None or (order.budget is not None and len(found.content) > order.budget):
         told = f"can't be had as {file_format.label} in so few bytes: fewer px, or a newer format"

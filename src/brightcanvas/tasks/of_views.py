@@ -117,11 +117,11 @@ def _fitted(
 ) -> tuple[tuple[tuple[str, float], ...], float]:
     """Where the curves of the formats are looked for, and the share of the px that files have."""
     found: dict[str, Fitting] = {}
-    for ladder in (AVIF, *JPEGS):
-        if ladder.settings.format in formats:
-            fitting = picture.tried.fitting(ladder.name, rung.density)
+    for curve in (AVIF, *JPEGS):
+        if curve.settings.format in formats:
+            fitting = picture.tried.fitting(curve.name, rung.density)
             if fitting:
-                found[ladder.name] = fitting
+                found[curve.name] = fitting
     lifts = tuple((name, round(one.lift, 1)) for name, one in found.items())
     if slot.one_to_one or not found:
         return lifts, 1.0

@@ -15,7 +15,7 @@ class ClipCurve:
     first: int
     """Quality that is tried first."""
     slope: float
-    """By how much the logarithm of the unlikeness rises for each step of quality."""
+    """By how much the logarithm of the distortion rises for each step of quality."""
     lightens: float
     """By how much the logarithm of the bytes falls for each step."""
     last: int

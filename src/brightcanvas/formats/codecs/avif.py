@@ -9,7 +9,7 @@ import numpy as np
 
 from brightcanvas.formats.bits import Bits
 from brightcanvas.formats.boxes import boxes_are_whole
-from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
+from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 
 SPEED, HASTY_SPEED, DRAFT_SPEED = 6, 8, 10
@@ -20,7 +20,7 @@ more (photographs of 1440 px)."""
 _STILLS = ((0, 6, 22, 41, 63, 76, 87, 95, 100), (0, 10, 30, 50, 70, 80, 90, 97, 100))
 """What the usual encoder makes of stills: plain indices, and the qualities that were asked for."""
 
-AVIF = Ladder(
+AVIF = RateCurve(
     "avif",
     Encoding(FileFormat.AVIF),
     (10, 20, 30, 40, 50, 60, 70, 80, 90, 96),
@@ -141,7 +141,7 @@ CODEC = PictureCodec(
     options=_options,
     is_whole=boxes_are_whole,
     past=_past,
-    ladders=(AVIF,),
+    curves=(AVIF,),
     fuller=FULL_AVIF,
     hastens=True,
     drafted_lower=0.10,

@@ -19,14 +19,14 @@ from brightcanvas.values.raster import Raster
 
 
 @dataclass(frozen=True)
-class Ladder:
+class RateCurve:
     """A codec's qualities that are worth trying."""
 
     name: str
     settings: Encoding
     qualities: tuple[int, ...]
     heights: tuple[float, ...]
-    """Of the usual curve: natural logarithms of the unlikeness, 1 - score, at the qualities."""
+    """Of the usual curve: natural logarithms of the distortion, 1 - score, at the qualities."""
     step: int = 1
     """Qualities that are surely not the same to the codec."""
 
@@ -73,14 +73,14 @@ class PictureCodec:
     """A file without what is not shown; None: it is left as it is."""
     past: Callable[[bytes], int | None] | None = None
     """The quality with which a file was saved, 0..100; None where it can't be read off."""
-    ladders: tuple[Ladder, ...] = ()
+    curves: tuple[RateCurve, ...] = ()
     """Of photographs; of several, the lightest one depends on the picture. None: it is exact."""
-    fuller: Ladder | None = None
+    fuller: RateCurve | None = None
     """With colour in every px, where that can be had."""
     packings: Callable[[Encoding], tuple[Encoding, ...]] | None = None
     """Encodings with the same pixels, of which the lightest is taken; a draft has them too."""
     hastens: bool = False
     """Whether it can be told to take less time."""
     drafted_lower: float = 0.0
-    """By how much the logarithm of the unlikeness falls from a quick file to a final one of the
+    """By how much the logarithm of the distortion falls from a quick file to a final one of the
     same quality."""

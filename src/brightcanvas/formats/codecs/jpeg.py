@@ -6,20 +6,20 @@ import struct
 from dataclasses import replace
 from typing import Any
 
-from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
+from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
 from brightcanvas.formats.jpegtables import even_tables
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 
 _KEPT = (0xE0, 0xEE)
 """Markers of JFIF's head and of the colour transform (APP14); the other APPn and comments go."""
 
-JPEG = Ladder(
+JPEG = RateCurve(
     "jpeg",
     Encoding(FileFormat.JPEG),
     (10, 20, 30, 40, 50, 60, 70, 80, 90, 96),
     (-0.90, -1.72, -2.23, -2.60, -2.93, -3.17, -3.51, -3.95, -4.63, -5.36),
 )
-EVEN_JPEG = Ladder(
+EVEN_JPEG = RateCurve(
     "even-jpeg",
     Encoding(FileFormat.JPEG, even_tables=True),
     (20, 30, 40, 50, 60, 70, 80, 90, 97),
@@ -82,7 +82,7 @@ CODEC = PictureCodec(
     options=_options,
     is_whole=_is_whole,
     bare=_bare,
-    ladders=JPEGS,
+    curves=JPEGS,
     fuller=FULL_JPEG,
     packings=_packings,
 )

@@ -8,10 +8,10 @@ from typing import Any
 import numpy as np
 
 from brightcanvas.formats.bits import EvenBools
-from brightcanvas.formats.codecs.codec import Ladder, PictureCodec
+from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 
-WEBP = Ladder(
+WEBP = RateCurve(
     "webp",
     Encoding(FileFormat.WEBP),
     (5, 10, 20, 30, 40, 50, 60, 70, 80, 90, 99),
@@ -96,5 +96,5 @@ CODEC = PictureCodec(
     is_whole=_is_whole,
     bare=_bare,
     past=_past,
-    ladders=(WEBP,),
+    curves=(WEBP,),
 )

@@ -17,7 +17,7 @@ from brightcanvas.colour.reducing import Reducible
 from brightcanvas.colour.resample import resize
 from brightcanvas.demo import setup
 from brightcanvas.formats.codecs.avif import AVIF
-from brightcanvas.formats.codecs.codec import Ladder
+from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
 from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
@@ -25,7 +25,7 @@ from brightcanvas.formats.pictures import decode, read_picture
 from brightcanvas.quality.content import Content
 from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.nearly import nearly_same
+from brightcanvas.quality.near_lossless import nearly_same
 from brightcanvas.quality.palette import colours_of, reduced
 from brightcanvas.quality.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
 from brightcanvas.quality.weighing import weighed
@@ -169,11 +169,11 @@ def test_any_size_has_a_score(width: int, height: int, channels: int, density: f
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("ladder", [AVIF, WEBP, *JPEGS], ids=lambda one: one.name)
+@pytest.mark.parametrize("curve", [AVIF, WEBP, *JPEGS], ids=lambda one: one.name)
 @pytest.mark.parametrize("level", sorted(LEVELS))
-def test_the_search_hits_its_target(mill: Raster, ladder: Ladder, level: str) -> None:
+def test_the_search_hits_its_target(mill: Raster, curve: RateCurve, level: str) -> None:
     target = LEVELS[level]
-    found = searched(Study(mill, Viewing(1.3)), ladder, target)
+    found = searched(Study(mill, Viewing(1.3)), curve, target)
     measured = Original(mill, Viewing(1.3)).score(decode(found.content))
     assert measured.figure == pytest.approx(found.score.figure, abs=1e-6)
     # A step of a codec's quality may be larger than the window.
@@ -222,8 +222,8 @@ def test_quick_trials_foretell_bytes_sizes_and_qualities() -> None:
 @pytest.mark.slow
 def test_the_best_within_a_budget_fits_and_fills_it(mill: Raster) -> None:
     study = Study(mill, Viewing())
-    for ladder in (AVIF, WEBP, EVEN_JPEG):
-        found = best_within(study, ladder, 30_000)
+    for curve in (AVIF, WEBP, EVEN_JPEG):
+        found = best_within(study, curve, 30_000)
         assert found is not None
         assert 0.85 * 30_000 <= len(found.content) <= 30_000
     assert best_within(study, EVEN_JPEG, 500) is None

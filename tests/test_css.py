@@ -22,7 +22,7 @@ from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.firefox import Firefox, firefox
 from brightcanvas.rehearsal.folder import Folder, folder_of
 from brightcanvas.rehearsal.page import Page, read_page
-from brightcanvas.rehearsal.shaping import served
+from brightcanvas.rehearsal.throttled_server import served
 
 from .browsing import CHROMIUM, DRIVER
 
