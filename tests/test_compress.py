@@ -22,7 +22,7 @@ from brightcanvas.values.errors import SourceError
 from brightcanvas.values.targets import LEVELS
 
 from .conftest import Demo, Ran, call, noise, save_noise, write_brief
-from .test_weight import SOURCES, photograph
+from .test_quality import SOURCES, photograph
 
 
 @pytest.fixture

@@ -40,7 +40,7 @@ from brightcanvas.values.screens import Screen
 
 from .conftest import assets_of, call, save_noise, write_brief
 from .test_rules import matches
-from .test_weight import photograph
+from .test_quality import photograph
 
 DESK = Breakpoint("desk", Span(0, math.inf))
 
