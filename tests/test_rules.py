@@ -11,6 +11,7 @@ import tinycss2
 from hypothesis import given
 from hypothesis import strategies as st
 
+from brightcanvas.brief.model import Backdrop
 from brightcanvas.brief.selectors import check_selector
 from brightcanvas.delivery.escaping import css_string
 from brightcanvas.delivery.markup import markup, tag_for
@@ -194,7 +195,7 @@ def test_markup_leaves_other_selectors_to_the_page(selector: str) -> None:
 
 
 def marked_up(selector: str) -> str:
-    return markup(BackdropRecord("x", selector, first_view=False, shown=()), BESIDE)
+    return markup(BackdropRecord(Backdrop("x", selector, first_view=False, slots=()), ()), BESIDE)
 
 
 @pytest.mark.parametrize("text", ["rebeccapurple", "#639", "rgb(102 51 153)", "hsl(270 50% 40%)"])

@@ -39,8 +39,8 @@ from brightcanvas.values.heights import parse_height
 from brightcanvas.values.screens import Screen
 
 from .conftest import assets_of, call, save_noise, write_brief
-from .test_rules import matches
 from .test_quality import photograph
+from .test_rules import matches
 
 DESK = Breakpoint("desk", Span(0, math.inf))
 

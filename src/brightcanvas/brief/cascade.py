@@ -79,7 +79,7 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
                 _slots(one, breakpoints, folder),
                 _clip(one),
                 _hosted(one),
-                one.form == "element",
+                one.form,
                 one.alternative,
                 one.force,
             )

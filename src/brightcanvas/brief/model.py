@@ -159,10 +159,12 @@ class Backdrop:
     clip: ClipWish | None = None
     """How its clip plays; None: only its still is shown."""
     hosted: HostedWish | None = None
-    is_element: bool = False
-    """Whether the picture is an element behind the content, not a background of the style sheet."""
+    form: str = "background"
+    """``background`` of the style sheet, or ``element`` behind the content."""
     alternative: str = ""
+    """What the picture says to those who don't see it; empty: it is decoration."""
     force: bool = False
+    """Whether the rules have to win against inline styles."""
 
 
 @dataclass(frozen=True)

@@ -32,7 +32,7 @@ def backdrop_rules(record: BackdropRecord, addresses: Addresses) -> str:
         *(rule for one in record.shown for form in forms for rule in form.rules(record, one)),
     ]
     text = "\n".join(rules) + "\n"
-    return forced(text) if record.force else text
+    return forced(text) if record.backdrop.force else text
 
 
 def _part(record: BackdropRecord, shown: Shown, addresses: Addresses) -> Part:

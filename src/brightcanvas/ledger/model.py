@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from brightcanvas.brief.model import ClipWish, HostedWish, PageWish
+from brightcanvas.brief.model import Backdrop, ClipWish, HostedWish, PageWish
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
@@ -116,17 +116,29 @@ class Shown:
 class BackdropRecord:
     """One backdrop at all breakpoints, narrowest first."""
 
-    name: str
-    element: str
-    first_view: bool
+    backdrop: Backdrop
+    """As the brief has it."""
     shown: tuple[Shown, ...]
-    hosted: HostedWish | None = None
-    is_element: bool = False
-    """Whether the picture is an element behind the content, not a background of the style sheet."""
-    alternative: str = ""
-    """What the picture says to those who don't see it; empty: it is decoration."""
-    force: bool = False
-    """Whether the rules have to win against inline styles."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+        return self.backdrop.name
+
+    @property
+    def element(self) -> str:
+        """The selector of the element that it fills."""
+        return self.backdrop.element
+
+    @property
+    def first_view(self) -> bool:
+        """Whether it gets a hint."""
+        return self.backdrop.first_view
+
+    @property
+    def hosted(self) -> HostedWish | None:
+        """A clip that another host shows above it, if any."""
+        return self.backdrop.hosted
 
     @property
     def clip(self) -> ClipShown | None:

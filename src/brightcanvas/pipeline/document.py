@@ -50,7 +50,7 @@ def _backdrop(one: BackdropRecord) -> dict[str, Any]:
         "name": one.name,
         "element": one.element,
         "first_view": one.first_view,
-        "form": "element" if one.is_element else "background",
+        "form": one.backdrop.form,
         "hosted": asdict(one.hosted) if one.hosted else None,
         "breakpoints": [_shown(shown) for shown in one.shown],
     }

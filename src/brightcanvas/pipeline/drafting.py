@@ -8,7 +8,7 @@ measured, so it has no promises but those of the framing, and its pages say so.
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from brightcanvas.brief.model import Brief
@@ -106,12 +106,10 @@ class _Drafter:
 
     def backdrop(self, one: BackdropPlan) -> BackdropRecord:
         """One backdrop, with one file for each part; clips show their still."""
-        backdrop = one.backdrop
+        backdrop = replace(one.backdrop, clip=None, hosted=None)
         return BackdropRecord(
-            backdrop.name, backdrop.element, backdrop.first_view,
-            tuple(self._shown(backdrop.name, view) for view in one.views),
-            None, backdrop.is_element, backdrop.alternative, backdrop.force,
-        )  # fmt: skip
+            backdrop, tuple(self._shown(backdrop.name, view) for view in one.views)
+        )
 
     def _shown(self, name: str, view: View) -> Shown:
         picture = view.picture

@@ -146,17 +146,8 @@ class Naming:
             self._results[task].average for view in one.views for task in picture_tasks(view)
         ]
         fallback = averages[-1] if averages else WHITE
-        backdrop = one.backdrop
-        return BackdropRecord(
-            backdrop.name,
-            backdrop.element,
-            backdrop.first_view,
-            tuple(self._shown(backdrop, view, fallback) for view in one.views),
-            backdrop.hosted,
-            backdrop.is_element,
-            backdrop.alternative,
-            backdrop.force,
-        )
+        shown = tuple(self._shown(one.backdrop, view, fallback) for view in one.views)
+        return BackdropRecord(one.backdrop, shown)
 
     def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
         name = backdrop.name
@@ -172,7 +163,7 @@ class Naming:
         judged = self._made.legibility(view)
         clip = self._clip(backdrop, view)
         scrim = judged.scrim if judged else None
-        is_covered = bool(clip or backdrop.hosted or backdrop.is_element)
+        is_covered = bool(clip or backdrop.hosted or backdrop.form != "background")
         behind = view.slot.behind or average
         return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
 

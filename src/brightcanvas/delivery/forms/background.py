@@ -64,4 +64,4 @@ def _attachment_lines(slot: Slot) -> list[str]:
     return ["background-attachment: fixed;"]
 
 
-BACKGROUND = Form(concerns=lambda record: not record.is_element, lines=_lines)
+BACKGROUND = Form(concerns=lambda record: record.backdrop.form == "background", lines=_lines)

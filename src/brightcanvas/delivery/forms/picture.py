@@ -31,7 +31,7 @@ def picture_markup(record: BackdropRecord, addresses: Addresses) -> str:
     haste = 'fetchpriority="high"' if record.first_view else 'loading="lazy"'
     return (
         f"  <picture data-backdrop>\n{sources}\n"
-        f'    <img src="{url}" alt="{escape(record.alternative)}"'
+        f'    <img src="{url}" alt="{escape(record.backdrop.alternative)}"'
         f' width="{oldest.width}" height="{oldest.height}" decoding="async" {haste}>\n'
         f"  </picture>\n"
     )
@@ -83,5 +83,8 @@ def _lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
 
 
 PICTURE = Form(
-    concerns=lambda record: record.is_element, base=_base, lines=_lines, markup=picture_markup
+    concerns=lambda record: record.backdrop.form == "element",
+    base=_base,
+    lines=_lines,
+    markup=picture_markup,
 )
