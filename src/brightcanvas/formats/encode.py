@@ -31,6 +31,6 @@ def for_codec(picture: Raster, encoding: Encoding) -> Image.Image:
 
 def written(image: Image.Image, encoding: Encoding) -> bytes:
     """What ``for_codec`` gave, as a file."""
-    out = io.BytesIO()
-    image.save(out, encoding.format.name, **codec_of(encoding.format).options(encoding))
+    out, codec = io.BytesIO(), codec_of(encoding.format)
+    image.save(out, codec.library_name, **codec.options(encoding))
     return out.getvalue()

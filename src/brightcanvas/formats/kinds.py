@@ -84,7 +84,7 @@ def _head(path: Path) -> bytes:
 
 def _known(head: bytes) -> Kind | None:
     if codec := codec_like(head):
-        return Kind(codec.format.label, format=codec.format, codec=codec.format.name)
+        return Kind(codec.format.label, format=codec.format, codec=codec.library_name)
     if head[4:8] == b"ftyp":
         return _boxed(head[8:12])
     if head[:4] == b"RIFF" and head[8:12] == b"AVI ":

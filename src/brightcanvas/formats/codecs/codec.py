@@ -79,8 +79,15 @@ class PictureCodec:
     """With colour in every px, where that can be had."""
     packings: Callable[[Encoding], tuple[Encoding, ...]] | None = None
     """Encodings with the same pixels, of which the lightest is taken; a draft has them too."""
+    other_name: str = ""
+    """What the codec library calls the format, where that isn't its own name."""
     hastens: bool = False
     """Whether it can be told to take less time."""
     drafted_lower: float = 0.0
     """By how much the logarithm of the distortion falls from a quick file to a final one of the
     same quality."""
+
+    @property
+    def library_name(self) -> str:
+        """What the codec library calls the format."""
+        return self.other_name or self.format.name
