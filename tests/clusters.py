@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -14,7 +15,7 @@ def running(workers: int) -> Iterator[str]:
     process = subprocess.Popen(
         [sys.executable, __file__, str(workers)],
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-        encoding="utf-8",
+        encoding="utf-8", env={**os.environ, "PYTHONPATH": os.pathsep.join(map(str, sys.path))},
     )  # fmt: skip
     try:
         assert process.stdout is not None

@@ -297,6 +297,17 @@ def test_a_worker_that_dies_costs_only_its_task(tmp_path: Path) -> None:
     assert lives.read_text() == "2"
 
 
+def test_a_cluster_s_worker_that_dies_costs_only_its_task(tmp_path: Path) -> None:
+    lives = tmp_path / "lives"
+    lives.write_text("1")
+    with running(2) as address, Cluster(address) as cluster:
+        pipeline = Pipeline(Store(tmp_path), cluster)
+        results = pipeline.run([Die(lives), *(Add(number) for number in range(4))])
+    assert results[Die(lives)] == 7
+    assert [results[Add(number)] for number in range(4)] == list(range(4))
+    assert lives.read_text() == "0"
+
+
 def published(brief: Path) -> dict[str, bytes]:
     return {path.name: path.read_bytes() for path in (brief.parent / "published").iterdir()}
 
