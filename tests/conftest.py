@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import os
 import subprocess
 import sys
 from collections.abc import Callable
@@ -134,7 +135,7 @@ height = "300px"
 @pytest.fixture
 def small(tmp_path: Path) -> Path:
     """A folder with a picture and the brief for it; the path of the brief."""
-    save_noise(tmp_path / "picture.jpg")
+    save_noise(tmp_path / "picture.jpg", 360, 240)
     return write_brief(tmp_path, SMALL_BRIEF)
 
 
@@ -159,6 +160,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Demo:
     """The demo, built once for all tests of all workers by the program as its own process."""
     own = tmp_path_factory.getbasetemp()
     shared = own if worker_id == "master" else own.parent
+    shared = Path(os.environ.get("DEMO_FOLDER", shared))  # of several runs in a row
     folder, told = shared / "demo/marrowfen-mill", shared / "demo.json"
     with FileLock(shared / "demo.lock"):
         if not told.exists():

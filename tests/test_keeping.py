@@ -23,7 +23,7 @@ from brightcanvas.pipeline.store import Store
 
 from .conftest import call, noise, save_noise, spawn, write_brief
 
-KILLS = 12
+KILLS = 8
 
 BRIEF = """\
 [[backdrop]]
@@ -46,6 +46,11 @@ def snapshot(brief: Path) -> dict[str, bytes]:
     return {path.name: path.read_bytes() for path in (brief.parent / "published").iterdir()}
 
 
+def kept_of(brief: Path) -> list[Path]:
+    """The results in a store, those that are being written included."""
+    return Store(brief.parent / ".bright-canvas").entries()
+
+
 def project(folder: Path) -> Path:
     folder.mkdir()
     save_noise(folder / "a.jpg", 200, 120)
@@ -56,18 +61,18 @@ def project(folder: Path) -> Path:
 @pytest.mark.slow
 def test_a_killed_build_goes_on_to_the_very_same_files(tmp_path: Path) -> None:
     undisturbed = project(tmp_path / "undisturbed")
-    began = time.monotonic()
     first = start(undisturbed)
     first.communicate(timeout=120)
     assert first.returncode == 0
-    whole = time.monotonic() - began
-    wanted = snapshot(undisturbed)
+    wanted, results = snapshot(undisturbed), len(kept_of(undisturbed))
     moments = random.Random(5)
     killed = 0
     for number in range(KILLS):
         brief = project(tmp_path / f"n{number}")
-        running = start(brief)
-        time.sleep(moments.uniform(0.15, 1) * whole)
+        running, wanted_results = start(brief), moments.randrange(results)
+        while running.poll() is None and len(kept_of(brief)) < wanted_results:
+            time.sleep(0.002)
+        time.sleep(moments.uniform(0, 0.05))
         killed += running.poll() is None
         running.kill()
         running.communicate()

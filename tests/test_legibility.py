@@ -148,7 +148,7 @@ WINDOWS = [
 def site(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Any]:
     """Six backdrops with letters of several colours, each with the scrim that they need."""
     folder = tmp_path_factory.mktemp("legible")
-    text = '[site]\nwidest = 1600\noutput = "site"\n'
+    text = '[site]\nwidest = 1600\noutput = "site"\nfiles = "few"\n'
     for seed, colour in enumerate(LETTERS):
         picture(folder, seed)
         text += (

@@ -59,8 +59,8 @@ height = "200px"
 
 def two_sources(folder: Path) -> Path:
     folder.mkdir()
-    save_noise(folder / "a.jpg", 400, 260)
-    save_noise(folder / "b.png", 200, 120)
+    save_noise(folder / "a.jpg", 240, 160)
+    save_noise(folder / "b.png", 120, 80)
     return write_brief(folder, TWO_SOURCES)
 
 
