@@ -220,7 +220,7 @@ def test_files_outside_the_root_are_not_read(tmp_path: Path) -> None:
 
 
 def hit(tmp_path: Path, element: str, markup: str) -> Ran:
-    save_noise(tmp_path / "a.jpg")
+    save_noise(tmp_path / "a.jpg", 90, 60)
     brief = tmp_path / "brief.toml"
     brief.write_text(
         f'[[backdrop]]\nname = "x"\nsource = "a.jpg"\nelement = "{element}"\n', "utf-8"

@@ -408,7 +408,7 @@ def test_one_to_one_is_there_for_those_who_want_it(tmp_path: Path) -> None:
 
 @pytest.mark.slow
 def test_a_draft_is_marked_and_never_among_the_final_files(tmp_path: Path) -> None:
-    save_noise(tmp_path / "a.jpg", 1600, 900)
+    save_noise(tmp_path / "a.jpg", 480, 270)
     brief = write_brief(tmp_path, BRIEF)
     assert call("build", brief).status == 0
     final = {path.name: path.read_bytes() for path in (tmp_path / "published").iterdir()}
