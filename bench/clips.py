@@ -118,7 +118,7 @@ def cost(path: Path) -> list[ClipFile]:
 
     def once() -> None:
         for one in made:
-            write_clip(order.frames(), order.size, order.course.rate, one.encoding)
+            write_clip(order.frames(), order.size, order.timing.rate, one.encoding)
 
     least = cpu(once)
     encodes = ", ".join(f"{one.encoding.format.label} {one.encodes}" for one in made)
@@ -139,7 +139,7 @@ def bytes_saved(path: Path, made: list[ClipFile]) -> None:
     fixed = made_with(order, ClipEncoding(ClipFormat.H264, FIXED))
     weight, score = len(fixed.content), fixed.score.mean
     print(f"  H.264 at {FIXED}: {weight / 1000:.0f} kB, scores {score:.4f}", end="")
-    alike = ClipOrder(path, order.course, order.reading, score, order.viewing)
+    alike = ClipOrder(path, order.timing, order.reading, score, order.viewing)
     light = next(lightest_clips(alike, [ClipFormat.AV1]))
     print(
         f"; AV1 at that score ({light.score.mean:.4f}):"

@@ -330,7 +330,7 @@ def test_a_box_that_can_not_hold_its_copy_is_told(
     text = (
         f'[[backdrop]]\nsource = "a.jpg"\nelement = ".a"\nheight = "{height}px"\n'
         '[backdrop.copy]\nbox = [0.1, 0.1, 0.6, 0.2]\ncolour = "white"\nsize = 28\n'
-        f"lines = {lines}\n"
+        f"most_lines = {lines}\n"
     )
     promises = call("plan", write_brief(tmp_path, text), "--json").facts["promises"]
     told = [one for one in promises if one["promise"] == "room for the copy"]

@@ -55,12 +55,12 @@ def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTT
     return waterfall_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
 
 
-def times(course: Waterfall) -> dict[str, tuple[float, float, float]]:
+def times(waterfall: Waterfall) -> dict[str, tuple[float, float, float]]:
     return {
         one.fetch.url.rpartition("/")[2]: (
             round(one.asked, 4), round(one.begun, 4), round(one.done, 4),
         )
-        for one in course.timings
+        for one in waterfall.timings
     }  # fmt: skip
 
 
@@ -88,22 +88,24 @@ def test_a_background_waits_for_the_sheet_a_hinted_one_does_not(tmp_path: Path) 
 
 def test_answers_share_a_line_evenly_over_http_1(tmp_path: Path) -> None:
     page = write_page(tmp_path, "", "<img src=a.png><img src=b.png>", a_png=10_000, b_png=10_000)
-    course = times(played(page))
-    assert course["a.png"][1] == pytest.approx(course["a.png"][0] + 0.2), "a connection of its own"
-    last = max(one[2] for one in course.values())
-    begun = max(one[1] for name, one in course.items() if name != "index.html")
+    waterfall = times(played(page))
+    assert waterfall["a.png"][1] == pytest.approx(waterfall["a.png"][0] + 0.2), (
+        "a connection of its own"
+    )
+    last = max(one[2] for one in waterfall.values())
+    begun = max(one[1] for name, one in waterfall.items() if name != "index.html")
     assert last >= begun
     moved = sum(one.bytes for one in played(page).timings if one.fetch.kind == "picture")
-    first = min(one[1] for name, one in course.items() if name != "index.html")
+    first = min(one[1] for name, one in waterfall.items() if name != "index.html")
     assert last - first >= moved / 100_000 - 1e-6, "no more than the line carries"
 
 
 def test_six_connections_at_most(tmp_path: Path) -> None:
     body = "".join(f"<img src=n{number}.png>" for number in range(9))
     files = {f"n{number}_png": 20_000 for number in range(9)}
-    course = played(write_page(tmp_path, "", body, **files))
-    for moment in [one.asked for one in course.timings]:
-        open_ = [one for one in course.timings if one.asked <= moment < one.done]
+    waterfall = played(write_page(tmp_path, "", body, **files))
+    for moment in [one.asked for one in waterfall.timings]:
+        open_ = [one for one in waterfall.timings if one.asked <= moment < one.done]
         assert len(open_) <= 6
 
 
@@ -115,10 +117,10 @@ def test_no_line_carries_more_than_it_can(sizes: list[int], *, newer: bool) -> N
         files = {f"n{number}_png": size for number, size in enumerate(sizes)}
         page = write_page(Path(name), "", body, **files)
         protocol = Protocol.HTTP2 if newer else Protocol.HTTP1
-        course = played(page, LIKE_CHROMIUM, protocol)
-    assert len(course.timings) == len(sizes) + 1
-    begun = min(one.begun for one in course.timings)
-    assert (course.done - begun) * 100_000 >= sum(one.bytes for one in course.timings) - 1
+        waterfall = played(page, LIKE_CHROMIUM, protocol)
+    assert len(waterfall.timings) == len(sizes) + 1
+    begun = min(one.begun for one in waterfall.timings)
+    assert (waterfall.done - begun) * 100_000 >= sum(one.bytes for one in waterfall.timings) - 1
 
 
 def test_habits_of_browsers(tmp_path: Path) -> None:
@@ -258,6 +260,20 @@ def test_pictures_in_containers_are_told(tmp_path: Path) -> None:
     (tmp_path / "index.html").write_text(f"<style>{style}</style><p>x", "utf-8")
     ran = call("rehearse", tmp_path / "index.html", "--into", tmp_path / "into")
     assert "not counted: pictures in @container (width > 1px)" in ran.out
+
+
+@pytest.mark.slow
+def test_hits_finds_no_fault_with_a_page_that_does_as_told(demo: Demo, tmp_path: Path) -> None:
+    """It has our hints, links our sheet, and holds our elements."""
+    site = tmp_path / "site"
+    shutil.copytree(demo.published, site)
+    head, markup = ((site / f"{name}.html").read_text("utf-8") for name in ("head", "markup"))
+    page = f"<!doctype html><title>x</title>{head}<link rel=stylesheet href=backdrops.css>{markup}"
+    (site / "page.html").write_text(page, "utf-8")
+    ran = call("hits", site / "page.html", demo.folder / "brief.toml")
+    assert ran.status == 0, ran.out
+    assert "our rules win on every usual screen" in ran.out
+    assert "The page itself" not in ran.out
 
 
 # Real browsers

@@ -68,7 +68,7 @@ def timing_of(
     most_rate: float = MOST_RATE,
     begin_at: float | None = None,
 ) -> ClipTiming:
-    """The course of a loop, or of a clip that is played once.
+    """The timing of a loop, or of a clip that is played once.
 
     Args:
         loop: what is shown.
@@ -101,14 +101,14 @@ def _turned(stretches: list[Stretch], begin_at: float, step: float) -> list[Stre
     return [rest, *stretches[1:], Stretch(first.begin, before)]
 
 
-def frames_of(path: Path, course: ClipTiming, reading: FrameReading) -> Iterator[Codes]:
-    """The frames of a course; only as many are held as are being mixed."""
-    for one in course.stretches:
-        frames = _at_steps(path, reading, one.begin, one.frames, course.step)
+def frames_of(path: Path, timing: ClipTiming, reading: FrameReading) -> Iterator[Codes]:
+    """The frames of a timing; only as many are held as are being mixed."""
+    for one in timing.stretches:
+        frames = _at_steps(path, reading, one.begin, one.frames, timing.step)
         if one.under is None:
             yield from frames
         else:
-            others = _at_steps(path, reading, one.under, one.frames, course.step)
+            others = _at_steps(path, reading, one.under, one.frames, timing.step)
             for number, (out, into) in enumerate(zip(frames, others, strict=False)):
                 yield _mixed(out, into, (number + 1) / (one.frames + 1))
 

@@ -105,7 +105,7 @@ class Copy:
     clear_of_subject: bool
     letters: Letters | None
     """With them, their contrast is checked."""
-    lines: int = 1
+    most_lines: int = 1
     """Of such letters, which the box has to hold."""
 
 

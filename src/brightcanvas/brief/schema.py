@@ -162,8 +162,8 @@ class CopyEntry(Entry):
         None, description="of the letters; with it, their contrast is checked in every window"
     )
     size: Annotated[float, Field(gt=0, le=1000)] = Field(16.0, description="of the letters, CSS px")
-    lines: Annotated[float, Field(ge=1, le=100, multiple_of=1)] = Field(
-        1.0, description="lines of such letters that the box has to hold"
+    most_lines: Annotated[float, Field(ge=1, le=100, multiple_of=1)] = Field(
+        1.0, description="of such letters, which the box has to hold"
     )
     bold: bool = Field(default=False, description="whether the letters are bold")
     contrast: Annotated[float, Field(ge=1, le=21)] | None = Field(
@@ -321,7 +321,7 @@ def read_copy(entry: CopyEntry | None) -> Copy | None:
     letters = None
     if entry.colour:
         letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
-    return Copy(Rect(*entry.box), entry.clear_of_subject, letters, int(entry.lines))
+    return Copy(Rect(*entry.box), entry.clear_of_subject, letters, int(entry.most_lines))
 
 
 def read_scrim(entry: ScrimEntry | None) -> ScrimWish | None:

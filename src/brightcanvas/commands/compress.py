@@ -8,7 +8,13 @@ from typing import TYPE_CHECKING
 from rich.table import Table
 
 from brightcanvas.library import compress
-from brightcanvas.terminal.arguments import add_limit, amount_of_bytes, density, format_names
+from brightcanvas.terminal.arguments import (
+    add_limit,
+    amount_of_bytes,
+    check_into,
+    density,
+    format_names,
+)
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 
@@ -82,8 +88,7 @@ def _check(arguments: argparse.Namespace) -> None:
     into: Path | None = arguments.into
     if into and arguments.replace:
         raise BriefError("Either --into a folder or --replace, not both.")
-    if into and into.exists() and not into.is_dir():
-        raise BriefError(f"{into} is a file: name a folder with --into.")
+    check_into(into)
 
 
 def _compressed(path: Path, arguments: argparse.Namespace) -> list[Compressed]:

@@ -11,6 +11,7 @@ from brightcanvas.library import transcode
 from brightcanvas.terminal.arguments import (
     add_limit,
     amount_of_bytes,
+    check_into,
     codec_names,
     pixel_size,
     rate,
@@ -103,8 +104,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
 def _check(arguments: argparse.Namespace) -> None:
     if arguments.end is not None and arguments.end <= arguments.begin:
         raise BriefError("--end must be later than --begin.")
-    if arguments.into and arguments.into.exists() and not arguments.into.is_dir():
-        raise BriefError(f"{arguments.into} is a file: name a folder with --into.")
+    check_into(arguments.into)
 
 
 def _transcoded(
@@ -146,7 +146,7 @@ def _table(made: Sequence[Transcoded]) -> Table:
             after = len(file.content)
             table.add_row(
                 one.source.name, place.name, file.encoding.format.label,
-                f"{file.size[0]} x {file.size[1]}", f"{file.course.seconds:.2f} s",
+                f"{file.size[0]} x {file.size[1]}", f"{file.timing.seconds:.2f} s",
                 weight(one.facts.bytes), weight(after), f"{1 - after / one.facts.bytes:.0%}",
                 f"{file.score.mean:.3f}", f"{file.score.worst:.3f}",
             )  # fmt: skip
@@ -192,7 +192,7 @@ def _facts(one: Transcoded) -> dict[str, object]:
         "files": [
             {
                 "file": str(place), "type": made.type, "bytes": len(made.content),
-                "size": list(made.size), "frames": made.course.frames,
+                "size": list(made.size), "frames": made.timing.frames,
                 "score": round(made.score.mean, 4), "worst": round(made.score.worst, 4),
             }
             for place, made in one.files

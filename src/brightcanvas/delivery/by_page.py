@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from brightcanvas.brief.pages import names_by_page
 from brightcanvas.ledger.model import Record
 
 
@@ -27,20 +28,9 @@ class PagePart:
 
 def by_page(record: Record) -> tuple[PagePart, ...]:
     """The pages of a record, each with what is on it; all of it where the brief names none."""
-    if not record.pages:
-        return (PagePart("", record),)
-    listed = {name for page in record.pages for name in page.backdrops}
-    return tuple(
-        PagePart(
-            page.name,
-            replace(
-                record,
-                backdrops=tuple(
-                    one
-                    for one in record.backdrops
-                    if one.name in page.backdrops or one.name not in listed
-                ),
-            ),
-        )
-        for page in record.pages
-    )
+    pages = names_by_page(record.pages, [one.name for one in record.backdrops])
+    return tuple(PagePart(name, _with_only(record, names)) for name, names in pages)
+
+
+def _with_only(record: Record, names: frozenset[str]) -> Record:
+    return replace(record, backdrops=tuple(one for one in record.backdrops if one.name in names))

@@ -14,6 +14,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from brightcanvas.brief.model import Breakpoint, Budget
+from brightcanvas.brief.pages import names_by_page
 from brightcanvas.pipeline.graph import Pipeline, Results
 from brightcanvas.pipeline.recording import worth_publishing
 from brightcanvas.plan.model import BackdropPlan, Plan, View
@@ -118,19 +119,14 @@ def worst_load(plan: Plan, results: Results, clips: Clips, budget: Budget) -> Sc
 
 
 def _together(plan: Plan, budget: Budget) -> Iterator[list[BackdropPlan]]:
-    """What is loaded together: those of each page, with those that no page lists."""
-    listed = {name for page in plan.brief.pages for name in page.backdrops}
-    for page in plan.brief.pages or (None,):
-        yield [
-            one
-            for one in plan.backdrops
-            if budget.backdrop in (None, one.backdrop.name)
-            and (
-                page is None
-                or one.backdrop.name in page.backdrops
-                or one.backdrop.name not in listed
-            )
-        ]
+    """What of a budget is loaded together: that of each page."""
+    concerned = {
+        one.backdrop.name: one
+        for one in plan.backdrops
+        if budget.backdrop in (None, one.backdrop.name)
+    }
+    for _, names in names_by_page(plan.brief.pages, concerned):
+        yield [one for name, one in concerned.items() if name in names]
 
 
 def _loads(

@@ -27,7 +27,6 @@ from brightcanvas.pipeline.workers import executor_for
 from brightcanvas.plan.model import Plan, View
 from brightcanvas.plan.planning import SourcesFacts, facts_of, plan_with
 from brightcanvas.promises.checking import check_all
-from brightcanvas.promises.facts import BudgetLoad, Facts
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.singles.served import places_from
 from brightcanvas.tasks.clips import MakeClip
@@ -179,10 +178,10 @@ def _published(
     plan: Plan, results: Results, pipeline: Pipeline, table: Mapping[str, str]
 ) -> Outcome:
     brief, made = plan.brief, Made(plan, results)
-    record, files = Naming(made, table).record(plan)
+    record, files = Naming(made, table).record()
     lacking = record.addresses.lacking(sorted(files))
     files |= rule_files(record, lacking)
-    verdicts = check_all(facts_for(made, record, tuple(loads_of(plan, pipeline))))
+    verdicts = check_all(made.facts(record, tuple(loads_of(plan, pipeline))))
     ledger = ledger_text(record, verdicts, files)
     published = files | {LEDGER: ledger.encode()}
     publish(brief.output, published, pipeline.store.folder / "publishing.json")
@@ -191,11 +190,6 @@ def _published(
     return Outcome(
         plan, record, verdicts, digests, suggestions, ledger, lacking, pipeline.store.damaged
     )
-
-
-def facts_for(made: Made, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
-    """All that the promises of a build are checked by."""
-    return Facts(made.plan, record, made.seams, made.legibilities, loads)
 
 
 def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:

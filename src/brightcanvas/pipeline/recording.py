@@ -20,6 +20,7 @@ from brightcanvas.ledger.model import (
 )
 from brightcanvas.pipeline.graph import Results
 from brightcanvas.plan.model import BackdropPlan, Plan, View
+from brightcanvas.promises.facts import BudgetLoad, Facts
 from brightcanvas.quality.clip_search import ClipFile
 from brightcanvas.quality.formats import worth_keeping
 from brightcanvas.tasks.copy import Legibility
@@ -105,6 +106,10 @@ class Made:
         """The files of the clip that plays there, if any; the newest format first."""
         return tuple(self.results[task] for task in self._clips.get(view, ()))
 
+    def facts(self, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
+        """All that the promises are checked by."""
+        return Facts(self.plan, record, self.seams, self.legibilities, loads)
+
     @property
     def seams(self) -> dict[View, Seams]:
         """Of the views that repeat their picture."""
@@ -133,8 +138,9 @@ class Naming:
         self._files: dict[str, bytes] = {}
         self._names: dict[str, str] = {}
 
-    def record(self, plan: Plan) -> tuple[Record, dict[str, bytes]]:
+    def record(self) -> tuple[Record, dict[str, bytes]]:
         """What was made, and the content of each picture by its published name."""
+        plan = self._made.plan
         brief = plan.brief
         backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
         addresses = Addresses(brief.address, self._table)
@@ -197,9 +203,9 @@ class Naming:
             height,
             len(made.content),
             digest,
-            round(made.course.seconds, 3),
-            made.course.frames,
-            round(float(made.course.rate), 3),
+            round(made.timing.seconds, 3),
+            made.timing.frames,
+            round(float(made.timing.rate), 3),
             round(made.score.mean, 4),
             round(made.score.worst, 4),
             f"constant quality {made.encoding.quality}",

@@ -31,8 +31,10 @@ def _verdict(backdrop: str, view: View, picture: Picture) -> Verdict:
     assert copy is not None
     assert letters is not None
     lowest = min(picture.stage.corners, key=lambda sight: sight.box.height)
-    height, needed = lowest.box.height * copy.box.height, copy.lines * letters.size * LEADING
-    lines, take = ("1 line", "takes") if copy.lines == 1 else (f"{copy.lines} lines", "take")
+    height, needed = lowest.box.height * copy.box.height, copy.most_lines * letters.size * LEADING
+    lines, take = (
+        ("1 line", "takes") if copy.most_lines == 1 else (f"{copy.most_lines} lines", "take")
+    )
     says = (
         f"at {sight_text(lowest)} the copy's box is {height:.0f} px high;"
         f" {lines} of letters of {letters.size:g} px {take} {needed:.0f} px"

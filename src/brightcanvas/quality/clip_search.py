@@ -34,7 +34,7 @@ MEASURED = 8
 """Frames of the real file that are compared with the source."""
 
 TRIAL_FRAMES = 8
-LONG_COURSE = 144
+LONG = 144
 """Frames from which trials are made at two places instead of one."""
 
 BUDGET_TRIES = 3
@@ -60,7 +60,7 @@ class ClipFile:
     codecs: str
     """The codecs parameter of its type (RFC 6381)."""
     size: tuple[int, int]
-    course: ClipTiming
+    timing: ClipTiming
     score: ClipScore
     encodes: int = 1
 
@@ -75,7 +75,7 @@ class ClipOrder:
     """What is asked of a published clip."""
 
     path: Path
-    course: ClipTiming
+    timing: ClipTiming
     reading: FrameReading
     """Which part of the frames is shown, and in which size."""
     target: float
@@ -93,9 +93,9 @@ class ClipOrder:
         assert self.reading.size is not None
         return self.reading.size
 
-    def frames(self, course: ClipTiming | None = None) -> Iterator[Codes]:
-        """Its frames, or those of a part of its course."""
-        frames = frames_of(self.path, course or self.course, self.reading)
+    def frames(self, timing: ClipTiming | None = None) -> Iterator[Codes]:
+        """Its frames, or those of a part of its timing."""
+        frames = frames_of(self.path, timing or self.timing, self.reading)
         return frames if self.tone == UNTREATED else map(self._toned, frames)
 
     def _toned(self, planar: Codes) -> Codes:
@@ -152,16 +152,16 @@ def _bounded(quality: float, curve: ClipCurve) -> int:
 
 
 def _stretches(order: ClipOrder) -> list[list[Codes]]:
-    course = order.course
-    places = (0.25, 0.75) if course.frames >= LONG_COURSE else (0.4,)
-    firsts = [int(place * max(0, course.frames - TRIAL_FRAMES)) for place in places]
-    return [list(order.frames(course.part(first, TRIAL_FRAMES))) for first in firsts]
+    timing = order.timing
+    places = (0.25, 0.75) if timing.frames >= LONG else (0.4,)
+    firsts = [int(place * max(0, timing.frames - TRIAL_FRAMES)) for place in places]
+    return [list(order.frames(timing.part(first, TRIAL_FRAMES))) for first in firsts]
 
 
 def _trial(order: ClipOrder, encoding: ClipEncoding, stretches: list[list[Codes]]) -> float:
     scores = []
     for frames in stretches:
-        content = write_clip(frames, order.size, order.course.rate, encoding)
+        content = write_clip(frames, order.size, order.timing.rate, encoding)
         picked = {number: frames[number] for number in (len(frames) // 3, len(frames) * 2 // 3)}
         scores += _compared(order, picked, content)
     return sum(score for _, score in scores) / len(scores)
@@ -187,7 +187,7 @@ def made_with(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> Cli
         encoding: codec and quality.
         encodes: how often it was encoded, this time included.
     """
-    frames, picked = order.course.frames, dict[int, Codes]()
+    frames, picked = order.timing.frames, dict[int, Codes]()
     wanted = {int((place + 0.5) * frames / MEASURED) for place in range(MEASURED)}
 
     def passing() -> Iterator[Codes]:
@@ -196,11 +196,11 @@ def made_with(order: ClipOrder, encoding: ClipEncoding, encodes: int = 1) -> Cli
                 picked[number] = codes
             yield codes
 
-    content = write_clip(passing(), order.size, order.course.rate, encoding)
+    content = write_clip(passing(), order.size, order.timing.rate, encoding)
     scores = _compared(order, picked, content)
     second, worst = min(scores, key=lambda one: one[1])
     score = ClipScore(sum(score for _, score in scores) / len(scores), worst, second)
-    return ClipFile(encoding, content, codecs_of(content), order.size, order.course, score, encodes)
+    return ClipFile(encoding, content, codecs_of(content), order.size, order.timing, score, encodes)
 
 
 def _missed(found: ClipFile, order: ClipOrder) -> ClipEncoding | None:

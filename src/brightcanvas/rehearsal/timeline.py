@@ -91,7 +91,7 @@ class _Run:
         self._page = self._waiting[0].url
         self.now = 0.0
 
-    def course(self) -> Waterfall:
+    def waterfall(self) -> Waterfall:
         """Play it to its end."""
         while self._waiting or self._open:
             self._ask()
@@ -218,7 +218,7 @@ def waterfall_of(
     """
     known = {one.url: size(one.url) for one in load.fetches}
     sizes = {url: amount for url, amount in known.items() if amount is not None}
-    return _Run(load, sizes, line, protocol, habits).course()
+    return _Run(load, sizes, line, protocol, habits).waterfall()
 
 
 def limit_of(page: int, sheet: int, picture: int, line: Line) -> float:

@@ -39,23 +39,23 @@ def draw_waterfalls(title: str, rehearsed: Rehearsed) -> bytes:
     panels = figure.subplots(rows, 2, squeeze=False)
     for over, (left, right) in zip(rehearsed.over, panels, strict=True):
         end = max(over.hinted.done, over.plain.done) * 1.02
-        _draw_course(left, over.plain, rehearsed, f"{over.line.name}, without hints", end)
-        _draw_course(right, over.hinted, rehearsed, f"{over.line.name}, with hints", end)
+        _draw_waterfall(left, over.plain, rehearsed, f"{over.line.name}, without hints", end)
+        _draw_waterfall(right, over.hinted, rehearsed, f"{over.line.name}, with hints", end)
     figure.tight_layout(rect=(0, 0, 1, 0.96))
     out = io.BytesIO()
     canvas.print_png(out)  # type: ignore[no-untyped-call]
     return out.getvalue()
 
 
-def _draw_course(
-    axes: Axes, course: Waterfall, rehearsed: Rehearsed, title: str, end: float
+def _draw_waterfall(
+    axes: Axes, waterfall: Waterfall, rehearsed: Rehearsed, title: str, end: float
 ) -> None:
     hero = set(rehearsed.hero.urls) if rehearsed.hero else set()
-    for row, one in enumerate(course.timings):
+    for row, one in enumerate(waterfall.timings):
         colour = HERO if one.fetch.url in hero else KINDS[one.fetch.kind]
         axes.barh(row, one.begun - one.asked, left=one.asked, height=0.5, color=FAINT)
         axes.barh(row, one.done - one.begun, left=one.begun, height=0.62, color=colour)
-    names = [_short(file_name(one.fetch)) for one in course.timings]
+    names = [_short(file_name(one.fetch)) for one in waterfall.timings]
     axes.set_yticks(range(len(names)), names, size=7, color=INK)
     axes.invert_yaxis()
     axes.set_xlim(0, end)
@@ -65,7 +65,7 @@ def _draw_course(
         axes.spines[side].set_visible(False)
     told = title
     if rehearsed.hero:
-        at = course.at_hand(rehearsed.hero)
+        at = waterfall.at_hand(rehearsed.hero)
         axes.axvline(at, color=HERO, linewidth=1.2, linestyle="--")
         told += f": picture of {rehearsed.hero.element} after {at:.2f} s"
     axes.set_title(told, size=8.5, loc="left", color=INK)

@@ -71,11 +71,11 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
             f" {plain_number(round(facts.seconds, 2))} s long."
         )
     loop = chosen_loop(stretch, task.seam, is_round=task.is_round)
-    course = timing_of(loop, facts, task.speed, task.most_rate)
+    timing = timing_of(loop, facts, task.speed, task.most_rate)
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
     reading = FrameReading(size=size, area=Rect(0, 0, width, height), planar=True)
-    order = ClipOrder(clip, course, reading, task.target, Viewing(), task.most)
+    order = ClipOrder(clip, timing, reading, task.target, Viewing(), task.most)
     files = []
     for place, kind, made in zip(
         places, task.formats, lightest_clips(order, task.formats), strict=True

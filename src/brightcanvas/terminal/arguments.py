@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.errors import BriefError
 from brightcanvas.values.picture_formats import WRITTEN
 
 if TYPE_CHECKING:
@@ -185,6 +186,12 @@ def add_limit(command: argparse.ArgumentParser) -> None:
         "--largest-source", type=megapixels, default=120.0, metavar="MEGAPIXELS",
         help="refuse larger sources (default: 120)",
     )  # fmt: skip
+
+
+def check_into(folder: Path | None) -> None:
+    """Refuse a folder for files that is none; BriefError says so. One that is not there is made."""
+    if folder and folder.exists() and not folder.is_dir():
+        raise BriefError(f"{folder} is a file: name a folder with --into.")
 
 
 def add_root(command: argparse.ArgumentParser) -> None:
