@@ -1,1 +1,1 @@
-"""The command line: arguments, printing, progress, exit statuses. Nothing imports it."""
+"""The command line: it reads the arguments and gives the exit status. Nothing imports it."""
