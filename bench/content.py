@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from brightcanvas.formats.clips import read_frame
-from brightcanvas.formats.kinds import kind_of
+from brightcanvas.formats.loaded import kind_of
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.quality.content import common_share, even_share, is_flat_art
 

@@ -16,6 +16,7 @@ from PIL import Image
 
 from brightcanvas.demo.host import host
 from brightcanvas.formats.drawings import cleaned, rounded
+from brightcanvas.formats.loaded import load
 from brightcanvas.formats.pasts import past_of
 from brightcanvas.formats.stripping import bare
 from brightcanvas.values.errors import SourceError
@@ -203,7 +204,7 @@ def test_stripping_keeps_every_pixel(tmp_path: Path, ending: str) -> None:
     exif[0x010E] = "secret place"
     picture = Image.fromarray(noise(90, 60))
     picture.save(path, exif=exif)
-    content = bare(path)
+    content = bare(load(path))
     assert content is not None
     assert b"secret place" not in content
     with Image.open(path) as before, Image.open(io.BytesIO(content)) as after:
@@ -223,7 +224,7 @@ def test_a_source_that_is_light_enough_is_shipped_as_it_is(tmp_path: Path) -> No
     facts = call("build", brief, "--json").facts
     (asset,) = facts["backdrops"][0]["breakpoints"][0]["sizes"][0]["assets"]
     assert asset["settings"] == "the source's own file"
-    assert (tmp_path / "published" / asset["file"]).read_bytes() == bare(tmp_path / "a.jpg")
+    assert (tmp_path / "published" / asset["file"]).read_bytes() == bare(load(tmp_path / "a.jpg"))
 
 
 @pytest.mark.slow

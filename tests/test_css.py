@@ -21,8 +21,12 @@ from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.rehearsal.fetches import load
 from brightcanvas.rehearsal.firefox import Firefox, firefox
 from brightcanvas.rehearsal.folder import Folder, folder_of
+from brightcanvas.rehearsal.lines import WEBKIT
 from brightcanvas.rehearsal.page import Page, read_page
 from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.rehearsal.webkit import NEEDED, WebKit, is_here, webkit
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER
 
@@ -261,7 +265,25 @@ def test_chromium_picks_the_same_files_in_400_cases(asked: Folder) -> None:
             assert visited(asked, browser, viewer)[1] == foretold(page, viewer), viewer
 
 
-def visited(folder: Folder, browser: Chromium | Firefox, viewer: Viewer) -> tuple[Any, Any]:
+@pytest.mark.slow
+@pytest.mark.browser
+@pytest.mark.skipif(not is_here(), reason=f"no WebKit here: it needs Debian's {NEEDED}")
+@pytest.mark.parametrize("density", [1, 2, 3])
+def test_webkit_picks_the_same_files(asked: Folder, density: int) -> None:
+    """At 480 and 1920 px too, where a candidate that fits exactly is passed over."""
+    page = read_page(asked)
+    for width, height in ((390, 844), (480, 900), (820, 700), (1280, 800), (1920, 900)):
+        if width * density > 4000:
+            continue
+        viewer = WEBKIT.viewer(Screen("window", Size(width, height), density))
+        seen, files = visited(asked, webkit(), viewer)
+        assert (seen.window.width, seen.window.density) == (width, density)
+        assert files == foretold(page, viewer), viewer
+
+
+def visited(
+    folder: Folder, browser: Chromium | Firefox | WebKit, viewer: Viewer
+) -> tuple[Any, Any]:
     with served(folder) as host:
         seen = browser.visit(host, "index.html", viewer, 0.3)
     return seen, by_question(list(seen.asked))

@@ -18,6 +18,7 @@ from PIL import Image
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_drawing_head
 from brightcanvas.formats.drawings import cleaned_root
+from brightcanvas.formats.loaded import load
 from brightcanvas.formats.pictures import decode
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.firefox import NAMES as FIREFOX_NAMES
@@ -103,8 +104,8 @@ def test_a_light_drawing_is_one_file_for_all_screens_of_a_breakpoint(fen: Path) 
 
 def test_a_cut_shows_its_part(tmp_path: Path) -> None:
     (tmp_path / "fen.svg").write_text(FEN, encoding="utf-8")
-    assert read_drawing_head(tmp_path / "fen.svg").size.rounded == (6000, 2500)
-    part = decode(cut_drawing(tmp_path / "fen.svg", Rect(3700, 900, 4300, 1500))).pixels
+    assert read_drawing_head(load(tmp_path / "fen.svg")).size.rounded == (6000, 2500)
+    part = decode(cut_drawing(load(tmp_path / "fen.svg"), Rect(3700, 900, 4300, 1500))).pixels
     assert part.shape[:2] == (600, 600)
     assert tuple(part[300, 300]) == (0xB5, 0x53, 0x2C)
     assert tuple(part[2, 2]) == (0xDF, 0xE8, 0xE4)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import os
 import random
 import shutil
@@ -12,12 +10,12 @@ import sys
 import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
 
 import pytest
 from filelock import FileLock
 from PIL import Image
 
+from brightcanvas.pipeline.ownership import Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.pipeline.store import Store
 
@@ -97,22 +95,20 @@ def test_two_runs_that_meet_end_with_the_same_files(tmp_path: Path) -> None:
 @pytest.mark.slow
 def test_publishing_at_once_ends_with_everything_there(tmp_path: Path) -> None:
     """Each run sweeps what it takes for another's leavings: so they take turns."""
-    output, journal = tmp_path / "published", tmp_path / "store/publishing.json"
+    output = Output(tmp_path / "published", tmp_path, "a build")
 
     def publishing(turn: int) -> None:
-        ledger: dict[str, Any] = {"made_by": "bright-canvas"}
-        texts = {f"{number}.css": f"{number % (turn % 3 + 1)}" for number in range(20)}
-        files = {name: text.encode() for name, text in texts.items()}
-        ledger["files"] = [
-            {"file": name, "sha256": hashlib.sha256(content).hexdigest()}
-            for name, content in files.items()
-        ]
-        publish(output, {**files, "ledger.json": json.dumps(ledger).encode()}, journal)
+        texts = {
+            f"head-{number}.html": f"{number % (turn % 3 + 1)}"
+            for number in range(20)
+            if number % 5 or turn % 2
+        }
+        publish(output, {name: text.encode() for name, text in texts.items()})
 
     with ThreadPoolExecutor(4) as pool:
         list(pool.map(publishing, range(24)))
-    assert len(list(output.iterdir())) == 21
-    assert not journal.exists()
+    publishing(25)
+    assert len(list(output.folder.iterdir())) == 20
 
 
 @pytest.mark.slow
@@ -182,18 +178,22 @@ def test_the_store_is_told_cleared_and_bounded(small: Path) -> None:
     assert not before <= {path.name for path in kept.entries()}
 
 
+def key_of(number: int) -> str:
+    return f"{number:064x}"
+
+
 def test_a_store_without_room_keeps_what_this_run_used(tmp_path: Path) -> None:
     old = Store(tmp_path)
-    old.keep(f"key{1}", b"x" * 1000)
+    old.keep(key_of(1), b"x" * 1000)
     new = Store(tmp_path)
-    new.keep(f"key{2}", b"y" * 1000)
+    new.keep(key_of(2), b"y" * 1000)
     new.trim(1500)
-    assert new.find(f"key{1}") is None
-    assert new.find(f"key{2}") is not None
+    assert new.find(key_of(1)) is None
+    assert new.find(key_of(2)) is not None
 
 
 def test_what_was_used_longest_ago_goes_first(tmp_path: Path) -> None:
-    keys = [f"key{number}" for number in range(3)]
+    keys = [key_of(number) for number in range(3)]
     old = Store(tmp_path)
     for number, key in enumerate(keys):
         old.keep(key, b"x" * 1000)
@@ -217,9 +217,37 @@ def test_a_damaged_entry_of_the_store_is_made_again(small: Path) -> None:
         else:  # another one's content
             content = bytearray(entries[number - 1].read_bytes())
         path.write_bytes(content)
-    (small.parent / ".bright-canvas" / "last-build.json").unlink()
+    (small.parent / ".bright-canvas" / "last-build-brief.json").unlink()
     assert call("build", small).status == 0
     assert snapshot(small) == before
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("damage", ["gone", "flipped", "foreign", "empty", "garbage"])
+def test_no_single_result_that_is_lost_changes_what_is_published(
+    tmp_path: Path, damage: str
+) -> None:
+    save_noise(tmp_path / "a.jpg", 64, 40)
+    brief = write_brief(tmp_path, BRIEF.split('[[backdrop]]\nsource = "b')[0])
+    assert call("build", brief).status == 0
+    before, store = snapshot(brief), Store(tmp_path / ".bright-canvas")
+    entries, told = sorted(store.entries()), 0
+    contents = [path.read_bytes() for path in entries]
+    for number, (path, content) in enumerate(zip(entries, contents, strict=True)):
+        middle = len(content) // 2
+        damaged = {
+            "flipped": content[:middle] + bytes([content[middle] ^ 4]) + content[middle + 1 :],
+            "foreign": contents[number - 1],
+            "garbage": bytes(range(256)) * 8,
+        }
+        path.write_bytes(damaged.get(damage, b""))
+        if damage == "gone":
+            path.unlink()
+        (tmp_path / ".bright-canvas/last-build-brief.json").unlink()
+        ran = call("build", brief)
+        assert (ran.status, snapshot(brief)) == (0, before)
+        told += "damaged, and made again" in ran.out
+    assert bool(told) == (damage != "gone")
 
 
 @pytest.mark.slow

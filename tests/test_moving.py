@@ -426,7 +426,7 @@ class TestInChromium:
 
     @pytest.mark.slow
     def test_it_rests_out_of_view(self, browser: Browser, site: Site) -> None:
-        opened(browser, site, 1200, 400)
+        opened(browser, site, 1200, 500)
         browser.evaluate('document.body.insertAdjacentHTML("beforeend", "<p style=height:3000px>")')
         browser.evaluate("scrollTo(0, 2000)")
         time.sleep(0.5)

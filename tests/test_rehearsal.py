@@ -505,4 +505,4 @@ def test_a_rehearsal_overwrites_its_own_charts_only(small: Path) -> None:
     chart.write_text("notes of mine")
     ran = call("rehearse", page)
     assert (ran.status, chart.read_text()) == (2, "notes of mine")
-    assert "was not made by Bright Canvas" in ran.err
+    assert "was not made by rehearsals" in ran.err

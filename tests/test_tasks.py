@@ -346,11 +346,10 @@ def test_a_cluster_that_is_not_there_is_told(small: Path, monkeypatch: pytest.Mo
 
 
 @pytest.mark.parametrize("workers", ["many", "0", "http://host:1"])
-def test_workers_that_can_not_be_are_told(
-    small: Path, workers: str, capsys: pytest.CaptureFixture[str]
-) -> None:
-    assert call("build", small, "--workers", workers).status == 2
-    assert f"'{workers}': threads, processes, a number of processes, or" in capsys.readouterr().err
+def test_workers_that_can_not_be_are_told(small: Path, workers: str) -> None:
+    ran = call("build", small, "--workers", workers)
+    assert ran.status == 2
+    assert f"'{workers}': threads, processes, a number of processes, or" in ran.err
 
 
 @pytest.mark.slow

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import json
 import math
+import re
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -385,13 +386,14 @@ def test_a_nudge_leaves_what_it_does_not_touch(tmp_path: Path) -> None:
 def test_old_browsers_get_a_right_cut_and_no_browser_a_blank(small: Path) -> None:
     assert call("build", small).status == 0
     css = (small.parent / "published/backdrops.css").read_text("utf-8")
-    for line in css.splitlines():
-        if "image-set(" in line:
-            last = line.rsplit("url(", 1)[1]
-            assert ".jpg" in last, "the oldest format stands in each set"
-    plain = [line for line in css.splitlines() if "background-image: url(" in line]
-    assert plain
-    assert all(".jpg" in line for line in plain)
+    plain, asked, newer = css.partition("@supports (width: mod(1lh,1px))")
+    assert asked
+    assert ".avif" in newer
+    listed = [line for line in plain.splitlines() if "url(" in line]
+    assert listed
+    assert all(".jpg" in line for line in listed), "what any browser can read comes first"
+    conditions = re.findall(r"@media ([^{]+) {", plain)
+    assert set(re.findall(r"@media ([^{]+) {", newer)) <= set(conditions), "of the same windows"
 
 
 @pytest.mark.slow
@@ -442,7 +444,7 @@ def test_a_draft_follows_the_brief_without_reading_the_source_again(
     def refuse(*_: object) -> None:
         raise AssertionError("the reduced copy is there")
 
-    monkeypatch.setattr("brightcanvas.tasks.sources.read_picture", refuse)
+    monkeypatch.setattr("brightcanvas.tasks.sources.picture_of", refuse)
     moved = BRIEF.replace("0.3, 0.3, 0.42, 0.7", "0.6, 0.3, 0.72, 0.7")
     assert call("build", write_brief(tmp_path, moved), "--draft").status == 0
 

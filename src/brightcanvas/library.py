@@ -12,7 +12,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.limits import LARGEST_COMPRESSED, LARGEST_SOURCE
 
 if TYPE_CHECKING:
     from brightcanvas.analysis.saliency import Suggestion
@@ -132,7 +132,7 @@ def compress(
     density: float = 1.0,
     into: str | Path | None = None,
     replace_source: bool = False,
-    largest_source: float = LARGEST_SOURCE,
+    largest_source: float = LARGEST_COMPRESSED,
 ) -> list[Compressed]:
     """Make lighter files of one picture or SVG drawing, one for each format.
 
@@ -245,15 +245,9 @@ def suggest_subject(picture: str | Path, *, largest_source: float = LARGEST_SOUR
         BrightCanvasError: it can't be used.
     """
     from brightcanvas.analysis.saliency import suggest_subject as suggest
-    from brightcanvas.formats.pictures import read_picture
-    from brightcanvas.formats.survey import survey
+    from brightcanvas.formats.reading import read_source
 
-    path = Path(picture)
-    if survey(path, largest_source).kind.is_clip:
-        from brightcanvas.formats.clips import read_frame
-
-        return suggest(read_frame(path, 0.0))
-    return suggest(read_picture(path))
+    return suggest(read_source(Path(picture), largest_source)[1])
 
 
 def rehearse(
@@ -270,7 +264,7 @@ def rehearse(
         page: an HTML file.
         root: what ``/`` is on its host; None: the page's folder.
         http: ``1.1`` or ``2``.
-        like: whose habits: ``chromium`` or ``firefox``.
+        like: whose habits: ``chromium``, ``firefox`` or ``webkit``.
         headers: lines of ``Link`` headers that come with the page.
 
     Raises:

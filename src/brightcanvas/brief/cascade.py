@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
 
 from brightcanvas.brief.model import (
+    ANY_WINDOW,
     Backdrop,
     Breakpoint,
     Brief,
@@ -30,13 +32,15 @@ from brightcanvas.brief.schema import (
 )
 from brightcanvas.values.bytecounts import parse_bytes
 from brightcanvas.values.clip_formats import ClipFormat
-from brightcanvas.values.geometry import Orientation, Rect, Span
+from brightcanvas.values.geometry import Orientation, Rect, Size, Span
+from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.prices import PRICES
 from brightcanvas.values.targets import LEVELS
 from brightcanvas.values.workers import parse_workers
 
-MOVES_FROM = 800.0
-"""CSS px of a window from which clips play, unless the brief says otherwise."""
+MOVES_FROM = Size(800, 480)
+"""The least window in CSS px in which clips play, unless the brief says otherwise: no phone has it,
+however it is held."""
 
 _FLOWING = flowing()
 _DEFAULTS: dict[str, Any] = {name: key.default for name, key in _FLOWING.items()}
@@ -145,7 +149,14 @@ def _slots(entry: BackdropEntry, breakpoints: list[Breakpoint], folder: Path) ->
         override = entry.at.get(breakpoint_.name)
         values = _flowed(values, _named(override) if override else {})
         slots.insert(0, _slot(values, breakpoint_, folder))
-    return tuple(slots)
+    return tuple(replace(one, formats=_fetched(one.formats, entry.form)) for one in slots)
+
+
+def _fetched(formats: tuple[FileFormat, ...], form: str) -> tuple[FileFormat, ...]:
+    """Without a WebP that nobody would fetch: where a style sheet names AVIF, all read it."""
+    if form == "element" or FileFormat.AVIF not in formats:
+        return formats
+    return tuple(one for one in formats if one is not FileFormat.WEBP)
 
 
 def _named(entry: SlotEntry) -> dict[str, Any]:
@@ -169,10 +180,10 @@ def _flowed(above: dict[str, Any], override: dict[str, Any]) -> dict[str, Any]:
 def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot:
     read = {key.slot or name: key.read(values[name]) for name, key in _FLOWING.items() if key.read}
     moving = values["moving"]
-    moves_from = MOVES_FROM if moving is None else 0.0
+    moves_from = MOVES_FROM if moving is None else ANY_WINDOW
     return Slot(
         breakpoint=breakpoint_,
-        moving=breakpoint_.widths.high > moves_from if moving is None else moving,
+        moving=breakpoint_.widths.high > moves_from.width if moving is None else moving,
         moves_from=moves_from,
         offers=() if values["plain"] else _offers(values, folder),
         target=LEVELS[values["quality"]],

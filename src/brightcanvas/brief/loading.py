@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import tomllib
 from collections import Counter
@@ -18,6 +19,7 @@ from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
 from brightcanvas.brief.model import Brief
 from brightcanvas.brief.schema import BackdropEntry, BriefEntry, SlotEntry
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import read_regular
 
 LARGEST_BRIEF = 4_000_000
 """Bytes. A longer file is no brief."""
@@ -33,12 +35,13 @@ def load_brief(path: Path) -> Brief:
     text = _text(path, content)
     try:
         data = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise BriefError(f"{path.name} is not valid TOML: {error}") from error
-    try:
         entry = BriefEntry.model_validate(_with_floats(data))
     except ValidationError as error:
         raise _told(mistakes_of(error), path, text) from error
+    except RecursionError as error:
+        raise BriefError(f"{path.name} is nested too deeply to be a brief.") from error
+    except (ValueError, OverflowError) as error:  # endless numbers are no TOMLDecodeError
+        raise BriefError(f"{path.name} is not valid TOML: {error}") from error
     if mistakes := list(_contradictions(entry)):
         raise _told(mistakes, path, text)
     return resolve(entry, path, hashlib.sha256(content).hexdigest())
@@ -52,15 +55,17 @@ def brief_schema() -> dict[str, Any]:
 
 def _read(path: Path) -> bytes:
     try:
-        if path.stat().st_size > LARGEST_BRIEF:
-            raise BriefError(f"{path.name} is too long for a brief: is it the right file?")
-        return path.read_bytes()
+        return read_regular(path, LARGEST_BRIEF)
     except FileNotFoundError as error:
         raise BriefError(
             f"There is no brief at {path}. Name one, or start from: bright-canvas demo"
         ) from error
     except OSError as error:
-        raise BriefError(f"{path} can't be read as a text file (UTF-8): {error}") from error
+        if error.errno == errno.EFBIG:
+            says = f"{path.name} is too long for a brief: is it the right file?"
+        else:
+            says = f"{path} can't be read: {error.strerror or error}."
+        raise BriefError(says) from error
 
 
 def _text(path: Path, content: bytes) -> str:

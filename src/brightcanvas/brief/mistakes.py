@@ -30,6 +30,7 @@ _EXPECTED = {
     "string_type": "text in quotes",
     "bool_type": "true or false",
     "float_type": "a number",
+    "finite_number": "a number",
     "list_type": "a list in square brackets",
     "model_type": "a table",
     "model_attributes_type": "a table",

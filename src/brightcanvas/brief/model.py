@@ -8,7 +8,7 @@ from pathlib import Path
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.fits import Fit
-from brightcanvas.values.geometry import Orientation, Point, Rect, Span
+from brightcanvas.values.geometry import Orientation, Point, Rect, Size, Span
 from brightcanvas.values.heights import HeightRule
 from brightcanvas.values.legible import Letters, ScrimWish
 from brightcanvas.values.picture_formats import FileFormat
@@ -109,6 +109,9 @@ class Copy:
     """Of such letters, which the box has to hold."""
 
 
+ANY_WINDOW = Size(0, 0)
+
+
 @dataclass(frozen=True)
 class Slot:
     """What one backdrop does at one breakpoint, with everything that flowed down to it."""
@@ -140,12 +143,17 @@ class Slot:
     """None: taken from the picture."""
     moving: bool = True
     """Whether its clip plays here, if it has one."""
-    moves_from: float = 0.0
-    """CSS px of the window from which it does."""
+    moves_from: Size = ANY_WINDOW
+    """The least window, in CSS px, in which it does."""
     padding: str = ""
     """CSS lengths; empty: the page's own."""
     one_to_one: bool = False
     """Whether files have one px for each that their screens show."""
+
+    def plays_in(self, viewport: Size) -> bool:
+        """Whether a window of this breakpoint plays the clip, if there is one."""
+        least = self.moves_from
+        return self.moving and viewport.width >= least.width and viewport.height >= least.height
 
 
 @dataclass(frozen=True)

@@ -86,9 +86,15 @@ def _check_path(text: str) -> str:
     return text
 
 
+_RESERVED = ("default", "inherit", "initial", "revert", "revert-layer", "unset")
+"""Words that name nothing else (CSS Values 4, section 4.2)."""
+
+
 def _check_layer(text: str) -> str:
     if text and not re.fullmatch(r"[a-z][a-z0-9-]*(\.[a-z][a-z0-9-]*)*", text):
         raise ValueError("the name of a layer, such as backdrops or site.backdrops")
+    if set(text.split(".")) & set(_RESERVED):
+        raise ValueError(f"a name that CSS has not reserved ({', '.join(_RESERVED)})")
     return text
 
 
@@ -116,7 +122,7 @@ SelectorText = Annotated[str, AfterValidator(check_selector)]
 class Entry(BaseModel):
     """A table of the brief: no unknown keys, no silent conversions."""
 
-    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
 
 
 def _check_box(box: list[float]) -> list[float]:
@@ -392,7 +398,8 @@ class SlotEntry(Entry):
     )
     moving: Annotated[bool | None, Flows(None, None)] = Field(
         None,
-        description="true: the clip plays here; by default in windows from 800 px on",
+        description="true: the clip plays here; by default in windows of 800 x 480 px and more,"
+        " so on no phone",
     )
     subject: Annotated[SubjectEntry | None, Flows(None, None, of_source=True)] = Field(
         None, description="what must stay in view"
@@ -463,7 +470,8 @@ class SlotEntry(Entry):
         Flows(["avif", "jpeg"], read_formats),
     ] = Field(
         None,
-        description="in which to publish; PNG takes JPEG's place for flat art and transparency",
+        description="in which to publish; PNG takes JPEG's place for flat art and transparency;"
+        " beside AVIF, WebP is for form = 'element' only",
     )
     behind: Annotated[BehindText | None, Flows("auto", read_behind)] = Field(
         None, description="colour behind the picture, or auto: taken from it"

@@ -8,6 +8,10 @@ from typing import Any
 import cssselect2
 import tinycss2
 
+from brightcanvas.values.css_text import is_unbearable
+
+LONGEST = 1000
+
 WANTED = "a CSS selector such as .arrival or #top"
 _MARKS = frozenset({".", ">", "+", "~", "*", ",", ":", "|"})
 _PLAIN = frozenset({"ident", "hash", "whitespace"})
@@ -15,6 +19,8 @@ _PLAIN = frozenset({"ident", "hash", "whitespace"})
 
 def check_selector(text: str) -> str:
     """The selector, if it is harmless inside a style sheet; ValueError otherwise."""
+    if len(text) > LONGEST or is_unbearable(text):
+        raise ValueError(f"{WANTED}, of at most {LONGEST} characters")
     # The braces behind it show whether it leaves a bracket or a string open.
     *nodes, end = tinycss2.parse_component_value_list(f"{text} {{}}", skip_comments=False)
     is_whole = end.type == "{} block" and not end.content and all(_harmless(node) for node in nodes)
@@ -27,7 +33,7 @@ def check_selector(text: str) -> str:
             raise ValueError(f"{WANTED}; HTML has no element '{name}': '.{name}' for a class?")
     try:
         list(cssselect2.parser.parse(text))
-    except cssselect2.SelectorError as error:
+    except (cssselect2.SelectorError, RecursionError) as error:
         raise ValueError(WANTED) from error
     return text.strip()
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import sys
 import traceback
 from collections.abc import Sequence
+from contextlib import suppress
+from io import TextIOWrapper
 from pathlib import Path
 from typing import TextIO
 
@@ -23,30 +26,82 @@ def main(
     argv: Sequence[str] | None = None, out: TextIO | None = None, err: TextIO | None = None
 ) -> int:
     """Run one command and return its exit status; ``argv`` is without the program's name."""
-    arguments = read_arguments(sys.argv[1:] if argv is None else argv)
-    streams = Streams(out or sys.stdout, err or sys.stderr, as_json=arguments.json)
+    given = sys.argv[1:] if argv is None else list(argv)
+    streams = Streams(out or _standard("stdout"), err or _standard("stderr"), "--json" in given)
     try:
-        return int(arguments.run(arguments, streams))
+        return _told(given, streams)
+    except BrokenPipeError:  # whoever read our output has gone; nothing is left to be told
+        _abandon(streams.out)
+        return ExitStatus.MACHINE_FAILED
+    except OSError as error:  # the output is full or closed
+        _abandon(streams.out)
+        with suppress(OSError, ValueError):
+            streams.err.write(f"bright-canvas: The output can't be written: {error.strerror}.\n")
+        return ExitStatus.MACHINE_FAILED
+
+
+def _told(given: Sequence[str], streams: Streams) -> ExitStatus:
+    """Run it, and tell what became of it."""
+    try:
+        status = _run(given, streams)
     except BrightCanvasError as error:
-        streams.fail(str(error), error.status)
-        return error.status
+        status = error.status
+        _fail(streams, str(error), status)
     except KeyboardInterrupt:
-        streams.note("Stopped. What was made is kept; the next run goes on from there.")
-        return ExitStatus.INTERRUPTED
+        status = ExitStatus.INTERRUPTED
+        _fail(streams, "Stopped. What was made is kept; the next run goes on from there.", status)
     except BrokenPipeError:
-        # Whoever read our output has gone; nothing is left to be told, not even at exit.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return ExitStatus.MACHINE_FAILED
+        raise
     except MemoryError:
-        streams.fail(
-            "This machine's memory is full: try a smaller source.", ExitStatus.MACHINE_FAILED
-        )
-        return ExitStatus.MACHINE_FAILED
+        status = ExitStatus.MACHINE_FAILED
+        _fail(streams, "This machine's memory is full: try a smaller source.", status)
+    except OSError as error:
+        status = ExitStatus.BRIEF_WRONG if error.errno in _NAMES else ExitStatus.MACHINE_FAILED
+        _fail(streams, f"{error.filename or 'The output'}: {error.strerror or error}.", status)
     except Exception as error:  # the last place where a fault of ours can be told
-        if arguments.traceback:
+        if "--traceback" in given:
             raise
-        streams.fail(_excuse(error), ExitStatus.OUR_FAULT)
-        return ExitStatus.OUR_FAULT
+        status = ExitStatus.OUR_FAULT
+        _fail(streams, _excuse(error), status)
+    streams.out.flush()
+    return status
+
+
+_NAMES = (errno.ENAMETOOLONG, errno.ELOOP)
+"""What the system says of names that somebody gave."""
+
+
+def _run(given: Sequence[str], streams: Streams) -> ExitStatus:
+    arguments = read_arguments(given)
+    return ExitStatus(arguments.run(arguments, streams))
+
+
+def _fail(streams: Streams, text: str, status: ExitStatus) -> None:
+    """Tell why; where errors can't be told, the status still is."""
+    try:
+        streams.fail(text, status)
+        streams.err.flush()
+    except OSError:
+        _abandon(streams.err)
+
+
+def _standard(name: str) -> TextIO:
+    """Standard output or error, which write a character that they lack as its number.
+
+    Where it was closed before we began, nothing is told.
+    """
+    stream: TextIO | None = getattr(sys, name)
+    if stream is None:
+        return open(os.devnull, "w", encoding="utf-8")  # noqa: PTH123 - open to the end
+    if isinstance(stream, TextIOWrapper):
+        stream.reconfigure(errors="backslashreplace")
+    return stream
+
+
+def _abandon(stream: TextIO) -> None:
+    """Let nothing be written any more, not even at exit, where Python would complain."""
+    with suppress(OSError, ValueError, AttributeError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), stream.fileno())
 
 
 def _excuse(error: Exception) -> str:

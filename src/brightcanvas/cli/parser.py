@@ -5,8 +5,10 @@ from __future__ import annotations
 import argparse
 import importlib
 from collections.abc import Sequence
+from typing import NoReturn
 
 from brightcanvas.commands import COMMANDS
+from brightcanvas.values.errors import BriefError
 from brightcanvas.values.version import VERSION
 
 ABOUT = """\
@@ -25,17 +27,25 @@ the brief is wrong, nothing written; 3 a source can't be used; 4 the machine fai
 """
 
 
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        """Tell what is wrong like every other mistake."""
+        usage = " ".join(self.format_usage().split()[1:])
+        raise BriefError(f"{message}\nusage: {usage}")
+
+
 def read_arguments(argv: Sequence[str]) -> argparse.Namespace:
     """The arguments of one call, without the program's name, and its command's ``run``.
 
-    A wrong one ends the program with status 2.
+    Raises:
+        BriefError: one is wrong.
     """
     called = next((one for one in argv if not one.startswith("-")), "")
     return _parser(called).parse_args(argv)
 
 
 def _parser(called: str) -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
+    parser = _Parser(
         prog="bright-canvas",
         description=ABOUT,
         epilog=START,

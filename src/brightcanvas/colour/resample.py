@@ -11,6 +11,7 @@ memory does not grow with the source.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import reduce
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,9 @@ from brightcanvas.values.geometry import Rect, Span
 from brightcanvas.values.raster import Raster
 
 LOBES = 3.0
+AT_ONCE = 8_000_000
+"""Px of the source whose light is in memory at once."""
+
 BLOCK = 32
 """Rows or columns of the result that are computed at once."""
 
@@ -65,8 +69,7 @@ def resize(source: Raster, area: Rect, width: int, height: int) -> Raster:
     result = np.empty((height, width, channels), np.uint8)
     left, right = columns[0].first, max(block.last for block in columns)
     for band in rows:
-        light = _light(source.pixels[band.first : band.last, left:right])
-        squeezed = _down(band.weights, light)
+        squeezed = _squeezed(band, source.pixels[band.first : band.last, left:right])
         across = _across(squeezed, columns, left, width)
         result[band.start : band.stop] = _codes(across)
     return Raster(result)
@@ -108,6 +111,16 @@ def _light(codes: NDArray[np.uint8]) -> NDArray[np.float32]:
         light *= alpha[..., None]
         light[..., 3] = alpha
     return light
+
+
+def _squeezed(band: WeightBlock, codes: NDArray[np.uint8]) -> NDArray[np.float32]:
+    """The rows of a band; of a huge picture a few of its rows after the other."""
+    step = max(1, AT_ONCE // codes.shape[1])
+    parts = (
+        _down(band.weights[:, first : first + step], _light(codes[first : first + step]))
+        for first in range(0, len(codes), step)
+    )
+    return reduce(np.add, parts)
 
 
 def _down(weights: NDArray[np.float32], light: NDArray[np.float32]) -> NDArray[np.float32]:

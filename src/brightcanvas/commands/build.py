@@ -65,7 +65,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     text = kept.texts.get(_kind(streams, is_all=arguments.all)) if kept else None
     if kept and text is not None:
         streams.replay(text)
-        return ExitStatus(kept.status)
+        return kept.status
     return _build(arguments, streams)
 
 
@@ -109,8 +109,8 @@ def build_and_tell(
         )
     text = tell(outcome, streams, is_all=is_all)
     status = status_of(outcome)
-    if not streams.as_json:
-        remember(outcome, int(status), {_kind(streams, is_all=is_all): text}, limit, began)
+    if not (streams.as_json or outcome.left):
+        remember(outcome, status, {_kind(streams, is_all=is_all): text}, limit, began)
     return status
 
 

@@ -17,6 +17,7 @@ from brightcanvas.terminal.arguments import (
 )
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.values.limits import LARGEST_COMPRESSED
 
 if TYPE_CHECKING:
     import argparse
@@ -56,7 +57,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--replace", action="store_true", help="put the files in the place of their sources"
     )
-    add_limit(command)
+    add_limit(command, LARGEST_COMPRESSED)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING, Any
 from rich.table import Table
 
 from brightcanvas.css.screens import viewer_of
-from brightcanvas.pipeline.publishing import publish, with_ledger
-from brightcanvas.pipeline.stamp import STORE_FOLDER
+from brightcanvas.pipeline.ownership import BY_INTO, Output
+from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.folder import folder_of
 from brightcanvas.rehearsal.headers import header_hints
@@ -54,12 +54,12 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     command.add_argument("--http", choices=("1.1", "2"), default="1.1", help="default: 1.1")
     command.add_argument(
-        "--like", choices=("chromium", "firefox"), default="chromium",
+        "--like", choices=tuple(HABITS), default="chromium",
         help="whose habits (default: chromium)",
     )  # fmt: skip
     command.add_argument(
         "--browser", action="store_true",
-        help="also load it in the Chromium and the Firefox that are here, over such lines",
+        help="also load it in that browser, if it is here, over such lines",
     )  # fmt: skip
     command.add_argument(
         "--runs", type=int, choices=range(1, 51), default=5, metavar="NUMBER",
@@ -124,7 +124,7 @@ def _draw(
         CHART: draw_waterfalls(title, max(found, key=_slowest)),
         CHARTS: rehearsal_page(title, told, found).encode(),
     }
-    publish(folder, with_ledger(files), folder / STORE_FOLDER / "rehearsing.json")
+    publish(Output(folder, folder, "rehearsals", BY_INTO), files)
     return folder / CHART, folder / CHARTS
 
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from brightcanvas.pipeline.stamp import STORE_FOLDER, stamp_path
+from brightcanvas.pipeline.home import own_folder
+from brightcanvas.pipeline.stamp import stamp_path
 from brightcanvas.pipeline.store import Store
 from brightcanvas.terminal.arguments import add_brief
 from brightcanvas.terminal.words import weight
@@ -31,7 +32,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Tell the store's size, or clear it."""
     if not arguments.brief.exists():
         raise BriefError(f"There is no brief at {arguments.brief}: the store lies beside it.")
-    store = Store(arguments.brief.parent / STORE_FOLDER)
+    store = Store(own_folder(arguments.brief.parent))
     entries = store.entries()
     total = sum(path.stat().st_size for path in entries)
     if arguments.clear:

@@ -9,7 +9,7 @@ from rich.table import Table
 
 from brightcanvas.reports.trials_sheet import draw_trials
 from brightcanvas.singles.trials import Trial, run_trials
-from brightcanvas.terminal.arguments import add_limit, colour, subject, text_size
+from brightcanvas.terminal.arguments import add_limit, colour, counting, subject, text_size
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
@@ -43,7 +43,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     )
     command.add_argument("--bold", action="store_true", help="the letters are bold")
     command.add_argument(
-        "--choose", type=int, metavar="NUMBER", help="print the brief's lines for one trial"
+        "--choose", type=counting, metavar="NUMBER", help="print the brief's lines for one trial"
     )
     command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
     add_limit(command)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
-from urllib.parse import urljoin
 
 import cssselect2
 import tinycss2
@@ -20,11 +19,15 @@ from brightcanvas.css.layers import (
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.sheets import Rule, SheetReading
+from brightcanvas.values.addresses import joined
+from brightcanvas.values.css_text import is_unbearable
 from brightcanvas.values.lengths import Token, bare, split
 
 LAST = 1 << 30
 """The place of what is in no layer: after all layers."""
 DEEPEST_VAR = 20
+MOST_TOKENS = 2000
+"""Of a value with all that is put in for its variables."""
 
 Element = Any
 """An element as cssselect2 wraps it, which has no types."""
@@ -87,6 +90,8 @@ class Cascade:
             )  # fmt: skip
 
     def _inline(self, style: str) -> Iterator[Declared]:
+        if is_unbearable(style):
+            return
         listed = tinycss2.parse_declaration_list(style, skip_comments=True, skip_whitespace=True)
         for place, one in enumerate(listed):
             if one.type == "declaration":
@@ -121,12 +126,12 @@ class Cascade:
         holding = self.holding(element, viewer, pseudo)
         for one in reversed(holding):
             if one.name in ("background", "background-image"):
-                value = self._without_variables(one.value, element, viewer, 0)
                 try:
+                    value = list(self._without_variables(one.value, element, viewer, 0, [0]))
                     found = _images(one.name, value, viewer)
                 except InvalidLayerError:
                     continue
-                return one, [urljoin(one.base, url) for url in found]
+                return one, [joined(one.base, url) for url in found]
         return None
 
     def _without_variables(
@@ -135,16 +140,21 @@ class Cascade:
         element: Element,
         viewer: Viewer,
         depth: int,
-    ) -> list[Any]:
-        """With ``var()`` replaced, as CSS Custom Properties 1, section 3, has it."""
-        out: list[Any] = []
+        count: list[int],
+    ) -> Iterator[Any]:
+        """With ``var()`` replaced, as CSS Custom Properties 1, section 3, has it.
+
+        What becomes longer than anybody wrote is invalid, as browsers have it too (section 3.3).
+        """
         for token in value:
+            count[0] += 1
+            if count[0] > MOST_TOKENS:
+                raise InvalidLayerError
             if token.type == "function" and token.lower_name == "var" and depth < DEEPEST_VAR:
                 found = self._variable(token.arguments, element, viewer)
-                out += self._without_variables(found, element, viewer, depth + 1)
+                yield from self._without_variables(found, element, viewer, depth + 1, count)
             else:
-                out.append(token)
-        return out
+                yield token
 
     def _variable(
         self, arguments: Sequence[Any], element: Element, viewer: Viewer

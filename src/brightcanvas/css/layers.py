@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-import tinycss2
-
 from brightcanvas.css.lengths import resolution
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import Candidate, chosen, known_type
+from brightcanvas.values.css_text import component_values
 from brightcanvas.values.lengths import NotALengthError, Token, bare, split
 
 SETS = ("image-set", "-webkit-image-set")
@@ -51,9 +50,14 @@ def _picture(token: Token, viewer: Viewer) -> str | None:
     url = url_of(token)
     if url is not None:
         return url or None
-    if token.type == "function" and token.lower_name in SETS:
+    if token.type == "function" and _knows_set(token.lower_name, viewer):
         return _from_set(token.arguments, viewer)
     raise InvalidLayerError
+
+
+def _knows_set(name: str, viewer: Viewer) -> bool:
+    knows = viewer.knows.prefixed_sets if name.startswith("-webkit-") else viewer.knows.sets
+    return name in SETS and knows
 
 
 def url_of(token: Token) -> str | None:
@@ -92,6 +96,8 @@ def _option(tokens: list[Any], viewer: Viewer) -> Candidate | None:
         if kind in seen:
             raise InvalidLayerError
         seen.add(kind)
+        if kind == "type" and not viewer.knows.typed_sets:
+            raise InvalidLayerError
         if kind == "type":
             media_type = _type_named(token)
         else:
@@ -123,4 +129,4 @@ def _density(token: Token) -> float:
 
 def parsed(text: str) -> list[Any]:
     """A value's tokens."""
-    return list(tinycss2.parse_component_value_list(text))
+    return component_values(text)

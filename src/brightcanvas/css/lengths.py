@@ -3,10 +3,19 @@
 from __future__ import annotations
 
 import math
+import struct
 from collections.abc import Callable
 
 from brightcanvas.css.screens import Viewer
-from brightcanvas.values.lengths import ABSOLUTE, NotALengthError, Sizes, Token, parse_token
+from brightcanvas.values.lengths import (
+    ABSOLUTE,
+    NotALengthError,
+    Sizes,
+    Token,
+    bare,
+    parse_token,
+    split,
+)
 
 RESOLUTIONS = {"dppx": 1.0, "x": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 
@@ -15,7 +24,27 @@ def length(token: Token, viewer: Viewer) -> float:
     """A length in CSS px; a zero needs no unit, as in media conditions and ``sizes``."""
     if token.type == "number" and token.value == 0:
         return 0.0
+    if viewer.single_precision and token.type == "dimension" and token.lower_unit == "vw":
+        return _single(_single(viewer.width / 100) * float(token.value))
+    if token.type == "function" and token.lower_name == "mod":
+        return _remainder(token, viewer)
     return _of_power(token, 1, lambda unit: _length_of(unit, viewer))
+
+
+def _remainder(token: Token, viewer: Viewer) -> float:
+    """What is left of a length that is divided by another one, with the sign of that."""
+    parts = [bare(part) for part in split(token.arguments, ",")]
+    if not viewer.knows.remainders or [len(part) for part in parts] != [1, 1]:
+        raise NotALengthError
+    whole, by = (length(part[0], viewer) for part in parts)
+    if not by or not math.isfinite(whole):
+        raise NotALengthError
+    return whole - by * math.floor(whole / by)
+
+
+def _single(value: float) -> float:
+    """Rounded to 24 bits (IEEE 754, binary32)."""
+    return float(struct.unpack("f", struct.pack("f", value))[0])
 
 
 def resolution(token: Token) -> float:
@@ -38,7 +67,13 @@ def _of_power(token: Token, power: int, sizes: Sizes) -> float:
     return calculation.value(sizes)
 
 
+LINE_HEIGHT = 19.2
+"""CSS px of ``lh`` in conditions: 16 px letters with the usual distance."""
+
+
 def _length_of(unit: str, viewer: Viewer) -> float | None:
+    if unit in ("lh", "rlh"):
+        return LINE_HEIGHT if viewer.knows.line_heights else None
     if unit in ABSOLUTE:
         return ABSOLUTE[unit]
     plain = unit[1:] if unit[:1] in "sld" and unit[1:] in _SHARES else unit

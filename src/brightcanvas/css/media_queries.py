@@ -6,6 +6,7 @@ negation isn't true either, and a query that comes to it doesn't match.
 
 from __future__ import annotations
 
+import math
 import operator
 from collections.abc import Callable, Sequence
 from functools import lru_cache
@@ -14,8 +15,9 @@ from typing import Any
 import tinycss2
 
 from brightcanvas.css.lengths import length, number, resolution
-from brightcanvas.css.screens import Viewer
-from brightcanvas.values.lengths import NotALengthError, Token, bare, is_too_deep, split
+from brightcanvas.css.screens import Understood, Viewer
+from brightcanvas.values.css_text import component_values, is_unbearable
+from brightcanvas.values.lengths import NotALengthError, Token, bare, split
 
 Truth = bool | None
 """None: unknown."""
@@ -40,7 +42,7 @@ def matches(condition: str, viewer: Viewer) -> bool:
 
 def decide(condition: str, viewer: Viewer) -> Truth:
     """A single media condition, as before a length in ``sizes``: no list, no media type."""
-    tokens = bare(tinycss2.parse_component_value_list(condition))
+    tokens = bare(component_values(condition))
     try:
         return _condition(tokens, allows_or=True)(viewer)
     except MalformedError:
@@ -49,7 +51,7 @@ def decide(condition: str, viewer: Viewer) -> Truth:
 
 @lru_cache(maxsize=4096)
 def _tests(condition: str) -> tuple[Test, ...]:
-    if is_too_deep(condition):
+    if is_unbearable(condition):
         return (lambda _: False,)
     tokens = tinycss2.parse_component_value_list(condition)
     if not bare(tokens):
@@ -110,7 +112,7 @@ def _condition(tokens: list[Any], *, allows_or: bool) -> Test:
         if len(tokens) != 2:
             raise MalformedError
         inner = _in_parentheses(tokens[1])
-        return lambda viewer: _not(inner(viewer))
+        return _newer(lambda viewer: _not(inner(viewer)))
     tests = [_in_parentheses(one) for one in tokens[::2]]
     words = {_word(one) for one in tokens[1::2]}
     if len(tokens) % 2 == 0 or len(words) > 1 or not words <= {"and", "or"}:
@@ -118,7 +120,7 @@ def _condition(tokens: list[Any], *, allows_or: bool) -> Test:
     if "or" in words:
         if not allows_or:
             raise MalformedError
-        return lambda viewer: _any_of([test(viewer) for test in tests])
+        return _newer(lambda viewer: _any_of([test(viewer) for test in tests]))
     return lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests]))
 
 
@@ -187,7 +189,7 @@ def _ratio(tokens: list[Any], _: Viewer) -> float:
 
 def _whole(token: Token, _: Viewer) -> float:
     value = number(token)
-    if value != int(value):
+    if not math.isfinite(value) or value != int(value):
         raise NotALengthError
     return value
 
@@ -307,11 +309,25 @@ def _compared(feature: str, relation: Callable[[float, float], bool], value: lis
         small, large = read(value, _SMALL), read(value, _LARGE)
     except NotALengthError:
         return _unknown
-    if small == large:  # nearly always: the value is the same for every window
+    if small != large:
+        return lambda viewer: relation(own(viewer), read(value, viewer))
+    # nearly always: the value is the same for every window
+    if _is_readable(read, value, _OLDER):
         return lambda viewer: relation(own(viewer), small)
-    return lambda viewer: relation(own(viewer), read(value, viewer))
+    return lambda viewer: (
+        relation(own(viewer), small) if _is_readable(read, value, viewer) else None
+    )
 
 
+def _is_readable(read: Read, value: list[Any], viewer: Viewer) -> bool:
+    try:
+        read(value, viewer)
+    except NotALengthError:
+        return False
+    return True
+
+
+_OLDER = Viewer(317, 401, knows=Understood(line_heights=False, remainders=False))
 _SMALL, _LARGE = Viewer(317, 401), Viewer(1913, 1201)
 """Two windows that share neither a side nor an order of them."""
 
@@ -335,7 +351,12 @@ def _ranged(spaced: list[Any]) -> Test:
         if "=" in marks or marks[0][0] != marks[1][0]:
             return _unknown
         tests.append(_compared(names[1], _RELATIONS[marks[1]], parts[2]))
-    return lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests]))
+    return _newer(lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests])))
+
+
+def _newer(test: Test) -> Test:
+    """What older browsers don't understand: neither true nor false for them."""
+    return lambda viewer: test(viewer) if viewer.knows.level4 else None
 
 
 def _between_marks(spaced: list[Any]) -> tuple[list[list[Any]], list[str]]:

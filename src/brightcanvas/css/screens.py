@@ -37,6 +37,28 @@ KNOWN_TYPES = frozenset(
 
 
 @dataclass(frozen=True)
+class Understood:
+    """What decides the choice of files, and browsers have learned over the years."""
+
+    sets: bool = True
+    """``image-set`` without a prefix."""
+    prefixed_sets: bool = True
+    """``-webkit-image-set``, which some learned long before."""
+    typed_sets: bool = True
+    """``type()`` in it; before, a declaration with it was invalid."""
+    level4: bool = True
+    """Media Queries 4: ranges, ``or``, and ``not`` before a condition."""
+    line_heights: bool = True
+    """The length ``lh`` (CSS Values 4)."""
+    remainders: bool = True
+    """The function ``mod()`` (CSS Values 4, section 10.4)."""
+    hints: bool = True
+    """``rel=preload``."""
+    hint_sets: bool = True
+    """``imagesrcset``; before, ``href`` alone counted."""
+
+
+@dataclass(frozen=True)
 class Viewer:
     """A window on a screen, in the hands of somebody."""
 
@@ -45,13 +67,16 @@ class Viewer:
     height: float
     density: float = 1.0
     """Device px per CSS px."""
-    said: Mapping[str, str] = field(default_factory=dict)
-    """Media features of words that differ from ``USUAL``."""
+    said: Mapping[str, str | None] = field(default_factory=dict)
+    """Media features of words that differ from ``USUAL``; None: unknown to the browser."""
     types: frozenset[str] = KNOWN_TYPES
     """Picture types that the browser knows."""
     drawings_in_sets: bool = False
     """Whether it takes what says ``type("image/svg+xml")`` in an ``image-set``: Firefox does,
     Chromium passes over it."""
+    knows: Understood = field(default_factory=Understood)
+    single_precision: bool = False
+    """Whether shares of the window's width are calculated with 24 bits, as WebKit does."""
 
     def word(self, feature: str) -> str | None:
         """What the browser says to a media feature of words; None where it knows none such."""

@@ -6,15 +6,18 @@ import itertools
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
-from urllib.parse import urljoin
 
-import cssselect2
 import tinycss2
 
 from brightcanvas.css.layers import url_of
-from brightcanvas.values.lengths import Token, bare, is_too_deep, split
+from brightcanvas.css.selectors import LONGEST, compiled
+from brightcanvas.values.addresses import joined
+from brightcanvas.values.css_text import is_unbearable
+from brightcanvas.values.lengths import Token, bare, split
+
+MOST_RULES, MOST_IMPORTS, MOST_NOTED = 50_000, 100, 20
+"""Of all style sheets of a page."""
 
 DEEPEST = 8
 """Sheets that import sheets that import sheets."""
@@ -69,11 +72,18 @@ class SheetReading:
     unread: list[str]
     """What no account was taken of."""
 
+    def leave(self, what: str) -> None:
+        """Note what no account is taken of, in a few words."""
+        if len(self.unread) < MOST_NOTED:
+            self.unread.append(f"{what[:100]} ..." if len(what) > 100 else what)
+
 
 def read_sheet(text: str, around: Around, fetch: Fetch, reading: SheetReading) -> None:
     """Add the rules of a sheet to what was read before it."""
-    if is_too_deep(text):
-        reading.unread.append(f"the style sheet {around.base}: brackets nested too deeply")
+    if is_unbearable(text):
+        reading.leave(
+            f"the style sheet {around.base}: brackets nested too deeply, or endless numbers"
+        )
         return
     for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
         _read_rule(rule, around, fetch, reading)
@@ -87,30 +97,28 @@ def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: SheetReading)
         if read:
             read(rule, around, fetch, reading)
     elif rule.type == "error":
-        reading.unread.append(f"line {rule.source_line} of a style sheet: {rule.message}")
+        reading.leave(f"line {rule.source_line} of a style sheet: {rule.message}")
 
 
 def _read_style(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
     prelude = _nested_in(around.parent, rule.prelude) if around.parent else _text(rule.prelude)
-    if _compiled(prelude) is None:
-        reading.unread.append(f"a rule for {_text(rule.prelude)}")
+    if len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
+        reading.leave(f"a rule for {_text(rule.prelude)}")
         return
     _read_block(rule.content, replace(around, parent=prelude), fetch, reading)
 
 
-@lru_cache(maxsize=4096)
-def _compiled(prelude: str) -> tuple[Any, ...] | None:
-    try:
-        return tuple(cssselect2.compile_selector_list(prelude))
-    except cssselect2.SelectorError:
-        return None
-
-
 def _nested_in(parent: str, prelude: Sequence[Any]) -> str:
-    """The selectors of a nested rule, written out (CSS Nesting 1, sections 3.1 and 3.2)."""
+    """The selectors of a nested rule, written out (CSS Nesting 1, sections 3.1 and 3.2).
+
+    Empty where they would be longer than any that can be compiled: they multiply with each level.
+    """
     own = f":is({parent})"
+    parts = split(prelude, ",")
+    if len(own) * (len(parts) + _text(prelude).count("&")) > LONGEST:
+        return ""
     selectors = []
-    for part in split(prelude, ","):
+    for part in parts:
         plain, written = _text(part), _with_parent(part, own).strip()
         selectors.append(f"{own} {plain}" if written == plain else written)
     return ", ".join(selectors)
@@ -131,7 +139,7 @@ def _read_block(
     content: Sequence[Any], around: Around, fetch: Fetch, reading: SheetReading
 ) -> None:
     """The declarations for the parent's elements in their order, with what is nested between."""
-    selectors = _compiled(around.parent) or ()
+    selectors = compiled(around.parent) or ()
     parts = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
     for is_declared, group in itertools.groupby(parts, lambda one: one.type == "declaration"):
         if is_declared:
@@ -160,9 +168,18 @@ def _media(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> 
 
 
 def _supports(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    """Taken as supported unless it asks for the opposite: browsers of the range know most."""
-    if not re.match(r"\s*not\b", _text(rule.prelude)):
+    """Taken as supported unless it asks for the opposite: browsers of the range know most.
+
+    What asks for a length that only some of them know is asked of each window.
+    """
+    asked = _text(rule.prelude)
+    if found := _LENGTH_ASKED.fullmatch(asked):
+        around = replace(around, media=(*around.media, f"(min-width: {found[1]})"))
+    if not re.match(r"\s*not\b", asked):
         _inside(rule, around, fetch, reading)
+
+
+_LENGTH_ASKED = re.compile(r"\(\s*width\s*:\s*(mod\(1lh, ?1px\)|1r?lh)\s*\)")
 
 
 def _layer(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
@@ -183,7 +200,10 @@ def _import(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) ->
     )
     if not url or around.imported >= DEEPEST:
         return
-    address = urljoin(around.base, url)
+    address = joined(around.base, url)
+    if len(reading.imports) >= MOST_IMPORTS:
+        reading.leave(f"more than {MOST_IMPORTS} imported style sheets")
+        return
     layer, rest = _layer_named(tokens[1:], around, reading)
     media = (*around.media, _text(rest)) if rest else around.media
     reading.imports.append(Imported(address, media, around.base))
@@ -213,7 +233,7 @@ def _layer_named(
 def _undecided(rule: Token, _: Around, __: Fetch, reading: SheetReading) -> None:
     """What depends on boxes and trees that nobody has laid out; told where pictures are in it."""
     if rule.content and re.search(r"url\(|image-set\(", _text(rule.content)):
-        reading.unread.append(f"pictures in @{rule.lower_at_keyword} {_text(rule.prelude)}")
+        reading.leave(f"pictures in @{rule.lower_at_keyword} {_text(rule.prelude)}")
 
 
 _AT_RULES: dict[str, Callable[[Any, Around, Fetch, SheetReading], None]] = {

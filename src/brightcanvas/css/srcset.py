@@ -15,7 +15,8 @@ import tinycss2
 from brightcanvas.css.lengths import length
 from brightcanvas.css.media_queries import decide
 from brightcanvas.css.screens import Viewer
-from brightcanvas.values.lengths import NotALengthError, bare, is_too_deep, split
+from brightcanvas.values.css_text import component_values
+from brightcanvas.values.lengths import NotALengthError, bare, split
 
 SPACES = " \t\n\f\r"
 
@@ -117,18 +118,26 @@ def _described(url: str, descriptors: list[str]) -> _Described | None:
     heights = 0
     for one in descriptors:
         kind, amount = one[-1], one[:-1]
-        if kind == "w" and width is None and density is None and amount.isdecimal():
+        if kind == "w" and width is None and density is None and _is_whole(amount):
             width = int(amount)
         elif kind == "x" and width is None and density is None and not heights:
             density = _float(amount)
             if density is None or density < 0:
                 return None
-        elif kind == "h" and not heights and density is None and amount.isdecimal():
+        elif kind == "h" and not heights and density is None and _is_whole(amount):
             heights = int(amount)
         else:
             return None
     is_whole = (width is None or width > 0) and not (heights and width is None)
     return _Described(url, width, density) if is_whole else None
+
+
+MOST_DIGITS = 9
+
+
+def _is_whole(text: str) -> bool:
+    """Whether it is a whole number of px that a picture could have."""
+    return text.isascii() and text.isdecimal() and len(text) <= MOST_DIGITS
 
 
 def _float(text: str) -> float | None:
@@ -143,9 +152,7 @@ def _float(text: str) -> float | None:
 
 def slot_width(sizes: str, viewer: Viewer) -> float:
     """CSS px that ``sizes`` says the picture takes up; 100vw where it says nothing usable."""
-    if is_too_deep(sizes):
-        return viewer.width
-    for part in split(tinycss2.parse_component_value_list(sizes), ","):
+    for part in split(component_values(sizes), ","):
         tokens = bare(part)
         if not tokens:
             continue

@@ -1,4 +1,4 @@
-"""The files of a part as browsers choose among them: by density, and by format.
+"""The files of a part as browsers choose among them: by density, and by their age.
 
 Of candidates written with 1x, 2x and 3x all engines take the smallest that is dense enough, else
 the densest, alike in ``image-set``, ``srcset`` and ``imagesrcset``; so the file that is hinted is
@@ -7,9 +7,10 @@ the file that is shown.
 
 from __future__ import annotations
 
+from brightcanvas.delivery.conditions import both, breakpoint_condition
 from brightcanvas.delivery.escaping import css_string
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, Shown
+from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
 from brightcanvas.values.picture_formats import FileFormat, Role
 
 
@@ -20,27 +21,27 @@ def labels(shown: Shown) -> list[str]:
     return [f" {one.rung.label}x" for one in shown.shipped]
 
 
-def image_set(shown: Shown, addresses: Addresses) -> str:
-    """All candidates for a style sheet, newest formats first (CSS Images 4, section 2.4).
+READS_NEWER = "mod(1lh,1px)"
+"""A length that browsers learned after they could read AVIF and WebP: Chromium 125, Firefox 120,
+Safari 16.4 (``lh`` alone Edge knew before AVIF, ``mod()`` alone Safari). Where it is understood,
+the newer files are named without further ado; a condition with it keeps older browsers from
+fetching a hinted file that they don't show."""
 
-    The oldest file comes last: browsers that know the syntax but none of the newer formats would
-    show nothing otherwise, since an ``image-set`` of unknown types is valid.
+
+def is_newer(shown: Shown) -> bool:
+    """Whether what most browsers are offered is in formats that old ones can't read."""
+    return any(asset.format.role is Role.NEWER for asset, _ in hinted(shown))
+
+
+def layers_of(shown: Shown, addresses: Addresses) -> list[str]:
+    """The picture for a style sheet; of several sizes first one alone, then all of them.
+
+    ``image-set`` is prefixed: so all browsers know it, those that don't know ``type()`` in it too.
     """
-    listed = [
-        (asset, label)
-        for one, label in zip(shown.shipped, labels(shown), strict=True)
-        for asset in one.assets
-    ]
-    if shown.oldest and all(asset != shown.oldest for asset, _ in listed):
-        listed.append((shown.oldest, labels(shown)[0]))
-    texts = (f"url({css_string(addresses.of(a.file))}){label}{_type(a)}" for a, label in listed)
-    return f"image-set({', '.join(texts)})"
-
-
-def _type(asset: Asset) -> str:
-    """Only where some browsers don't know it; Chromium passes over drawings that state theirs."""
-    is_new = asset.format.role is Role.NEWER
-    return f" type({css_string(asset.format.media_type)})" if is_new else ""
+    listed = [(f"url({css_string(addresses.of(a.file))})", label) for a, label in hinted(shown)]
+    if len(listed) == 1:
+        return [listed[0][0]]
+    return [listed[0][0], f"-webkit-image-set({', '.join(url + label for url, label in listed)})"]
 
 
 def by_format(shown: Shown) -> dict[FileFormat, list[tuple[Asset, str]]]:
@@ -58,6 +59,20 @@ def hinted(shown: Shown) -> list[tuple[Asset, str]]:
     Only one is: a browser fetches every hinted format that it knows.
     """
     return [(one.assets[0], label) for one, label in zip(shown.shipped, labels(shown), strict=True)]
+
+
+def hint_condition(record: BackdropRecord, shown: Shown) -> str:
+    """The condition of a hint: that of the rule, in browsers that take the file it hints.
+
+    A picture element chooses by types, as its hint does.
+    """
+    condition = breakpoint_condition(shown.view.slot.breakpoint)
+    is_chosen_by_types = record.backdrop.form == "element"
+    return both(condition, YOUNG) if is_newer(shown) and not is_chosen_by_types else condition
+
+
+YOUNG = f"(min-width: {READS_NEWER})"
+"""Holds in every window, where the length is understood: it is less than a px."""
 
 
 def srcset(candidates: list[tuple[Asset, str]], addresses: Addresses) -> str:

@@ -57,7 +57,8 @@ def purposes(record: Record) -> Iterator[tuple[str, str]]:
         yield page.file("head", "html"), f"hints for the head{page.place or ' of the page'}"
         is_heavy = are_heavy(all_links(page.record))
         caution = f"; too long for some servers, see {PASTE_PAGE}" if is_heavy else ""
-        yield page.file("headers", "txt"), f"the same as HTTP headers instead{caution}"
+        told = f"the same as HTTP headers, where the head can't be edited{caution}"
+        yield page.file("headers", "txt"), told
         yield page.file("early-hints", "txt"), "what may be sent ahead of the page, beside them"
     yield PASTE_PAGE, "all of it in blocks to copy, for boxes to paste into"
     yield LEDGER, "every file, rule and promise, for machines"

@@ -10,8 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from urllib.parse import quote, urlsplit
 
-from brightcanvas.delivery.candidates import hinted
-from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.delivery.candidates import hint_condition, hinted
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record
 
@@ -47,7 +46,7 @@ def links(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
         candidates = [(_quoted(addresses, asset), label) for asset, label in hinted(shown)]
         several = ", ".join(f"{url}{label}" for url, label in candidates)
         sources = f'; imagesrcset="{several}"' if len(candidates) > 1 else ""
-        condition = breakpoint_condition(shown.view.slot.breakpoint)
+        condition = hint_condition(record, shown)
         media = f'; media="{condition}"' if condition else ""
         kind = hinted(shown)[0][0].format.media_type
         yield (

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from brightcanvas.delivery.candidates import hinted, srcset
-from brightcanvas.delivery.conditions import breakpoint_condition
+from brightcanvas.delivery.candidates import hint_condition, hinted, srcset
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, Record, Shown
 
@@ -18,12 +17,12 @@ def hints(record: Record, addresses: Addresses) -> str:
 def backdrop_hints(record: BackdropRecord, addresses: Addresses) -> str:
     """The lines of one backdrop; none where it isn't in the first view."""
     shown = record.shown if record.first_view else ()
-    return "".join(_hint(one, addresses) for one in shown if one.shipped)
+    return "".join(_hint(record, one, addresses) for one in shown if one.shipped)
 
 
-def _hint(shown: Shown, addresses: Addresses) -> str:
+def _hint(record: BackdropRecord, shown: Shown, addresses: Addresses) -> str:
     candidates = hinted(shown)
-    condition = breakpoint_condition(shown.view.slot.breakpoint)
+    condition = hint_condition(record, shown)
     media = f' media="{escape(condition)}"' if condition else ""
     first = candidates[0][0]
     where = f'href="{escape(addresses.of(first.file))}"'

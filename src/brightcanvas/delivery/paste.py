@@ -64,7 +64,9 @@ def _hint_blocks(page: PagePart) -> list[Paste]:
 
 def _header_blocks(values: Sequence[str]) -> list[Paste]:
     return [
-        Paste("HTTP headers", f"Where headers can be set for the page.{_warning(values)}",
+        Paste("HTTP headers", "Where headers can be set for the page, and its head can't be"
+              " edited: WebKit, which is on every second phone, asks for these pictures only"
+              f" behind those of the page's own markup.{_warning(values)}",
               header_lines(values)),
         Paste("HTTP headers with nginx", "In the location of the page.", for_nginx(values)),
         Paste("HTTP headers with Apache", "With mod_headers, in the page's Location or .htaccess.",

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from textwrap import indent
 
+from brightcanvas.delivery.candidates import READS_NEWER
 from brightcanvas.delivery.conditions import breakpoint_condition
 from brightcanvas.delivery.css_values import gradient
 from brightcanvas.delivery.force import forced
 from brightcanvas.delivery.forms import forms_of
 from brightcanvas.delivery.forms.form import LAYER
-from brightcanvas.delivery.sharing import INDENT, Line, Part, shared_rules
+from brightcanvas.delivery.sharing import INDENT, Line, Part, block, shared_rules, under
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, Record, Shown
+from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.heights import AspectHeight, HeightRule
 from brightcanvas.values.paddings import padding_lines
+from brightcanvas.values.widths import ElementWidth
 
 
 def stylesheet(record: Record, addresses: Addresses) -> str:
@@ -29,10 +33,30 @@ def backdrop_rules(record: BackdropRecord, addresses: Addresses) -> str:
         f"/* {record.name} */",
         *(rule for form in forms for rule in form.base(record)),
         *shared_rules([_part(record, one, addresses) for one in record.shown]),
+        *_for_newer(record, addresses),
         *(rule for one in record.shown for form in forms for rule in form.rules(record, one)),
+        *_heights_without_aspects(record),
     ]
     text = "\n".join(rules) + "\n"
     return forced(text) if record.backdrop.force else text
+
+
+def _for_newer(record: BackdropRecord, addresses: Addresses) -> list[str]:
+    """What browsers are told that read the newer formats."""
+    parts = [
+        _of_part(
+            one, [line for form in forms_of(record) for line in form.newer(record, one, addresses)]
+        )
+        for one in record.shown
+    ]
+    text = indent("\n".join(shared_rules(parts)), INDENT)
+    return [f"@supports (width: {READS_NEWER}) {{\n{text}\n}}"] if text else []
+
+
+def _of_part(shown: Shown, lines: list[Line]) -> Part:
+    slot = shown.view.slot
+    own = breakpoint_condition(slot.breakpoint.whole)
+    return Part(breakpoint_condition(slot.breakpoint), own, tuple(lines))
 
 
 def _part(record: BackdropRecord, shown: Shown, addresses: Addresses) -> Part:
@@ -44,9 +68,7 @@ def _part(record: BackdropRecord, shown: Shown, addresses: Addresses) -> Part:
         *(line for form in forms_of(record) for line in form.lines(record, shown, addresses)),
         *_scrim_above(element, shown),
     ]
-    condition = breakpoint_condition(slot.breakpoint)
-    own = breakpoint_condition(slot.breakpoint.whole)
-    return Part(condition, own, tuple(lines))
+    return _of_part(shown, lines)
 
 
 def _scrim_above(element: str, shown: Shown) -> list[Line]:
@@ -56,6 +78,29 @@ def _scrim_above(element: str, shown: Shown) -> list[Line]:
         return []
     scrim = f"background-image: {gradient(shown.scrim, picture.copy)};"
     return [(f":is({element})::after", one) for one in ('content: "";', *LAYER, scrim)]
+
+
+def _heights_without_aspects(record: BackdropRecord) -> list[str]:
+    """For browsers without ``aspect-ratio``, where a box without content would have no height."""
+    heights = {
+        breakpoint_condition(one.view.slot.breakpoint): _share_of_width(height, one.view.slot.width)
+        for one in record.shown
+        if isinstance(height := one.view.slot.height, AspectHeight)
+    }
+    if len(heights) == len(record.shown) and len(set(heights.values())) == 1:
+        heights = {"": next(iter(heights.values()))}
+    rules = [under(where, [block(record.element, [one])]) for where, one in heights.items()]
+    text = indent("\n".join(rules), INDENT)
+    return [f"@supports not (aspect-ratio: 1) {{\n{text}\n}}"] if rules else []
+
+
+def _share_of_width(height: AspectHeight, width: ElementWidth) -> str:
+    """The height that an aspect comes to: of the window's width, or of the widest element."""
+    down = height.down / height.across
+    share = f"{plain_number(round(width.share * down * 100, 2))}vw"
+    if math.isinf(width.most):
+        return f"min-height: {share};"
+    return f"min-height: min({share}, {plain_number(round(width.most * down, 2))}px);"
 
 
 def _height_lines(height: HeightRule) -> list[str]:

@@ -5,17 +5,28 @@ from __future__ import annotations
 from functools import partial
 from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.reading import read_source
 from brightcanvas.values.errors import BrightCanvasError
+from brightcanvas.values.files import read_regular
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
 _AGAIN = {".jpg": FileFormat.JPEG, ".webp": FileFormat.WEBP}
 """What it compresses again; newer formats and drawings it serves as they are."""
 
+
+LARGEST_AGAIN = 40.0
+"""Megapixels of a picture that it compresses again."""
+
+_AT_ONCE = Lock()
+"""Pictures are decoded one after the other: each takes memory."""
+
+NOWHERE = "\N{REPLACEMENT CHARACTER}"
+"""The name of no file."""
 
 FRAME = "/frame/"
 """Where it shows clips in a page made for frames."""
@@ -41,6 +52,15 @@ class _Handler(SimpleHTTPRequestHandler):
     def log_message(self, *_: object) -> None:
         """Say nothing."""
 
+    def translate_path(self, path: str) -> str:
+        """Where a request leads; no link leads out of the folder."""
+        folder = Path(self.directory).resolve()
+        try:
+            place = Path(super().translate_path(path)).resolve()
+        except (OSError, ValueError, RuntimeError):  # a zero byte, a loop of links
+            return str(folder / NOWHERE)
+        return str(place if place.is_relative_to(folder) else folder / NOWHERE)
+
     def do_GET(self) -> None:
         """Answer with the file, or with what is left of it."""
         if self.path.startswith(FRAME):
@@ -61,8 +81,13 @@ class _Handler(SimpleHTTPRequestHandler):
         self.wfile.write(content)
 
 
+class _Server(ThreadingHTTPServer):
+    def handle_error(self, *_: object) -> None:
+        """Say nothing: whoever asked has gone away, or asked for nonsense."""
+
+
 def again(path: Path, kind: FileFormat, quality: int) -> bytes:
-    """A picture compressed again; one that can't be read as it is.
+    """A picture compressed again; one that is too large or can't be read, as it is.
 
     Args:
         path: of the picture.
@@ -70,9 +95,10 @@ def again(path: Path, kind: FileFormat, quality: int) -> bytes:
         quality: of the codec, 1 to 100.
     """
     try:
-        picture = read_picture(path)
+        with _AT_ONCE:
+            _, picture = read_source(path, LARGEST_AGAIN)
     except BrightCanvasError:
-        return path.read_bytes()
+        return read_regular(path)
     opaque = Raster(picture.pixels[..., :3]) if kind is FileFormat.JPEG else picture
     return encode(opaque, Encoding(kind, quality=quality))
 
@@ -86,4 +112,4 @@ def host(folder: Path, port: int, quality: int) -> ThreadingHTTPServer:
         quality: of the codecs, 1 to 100.
     """
     handler = partial(_Handler, directory=str(folder), quality=quality)
-    return ThreadingHTTPServer(("127.0.0.1", port), handler)
+    return _Server(("127.0.0.1", port), handler)

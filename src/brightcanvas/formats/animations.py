@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from pathlib import Path
 
 from PIL import Image, ImageSequence
 
-from brightcanvas.formats.kinds import kind_of
-from brightcanvas.formats.pictures import explained, pixels_of
+from brightcanvas.formats.loaded import Loaded
+from brightcanvas.formats.pictures import opened, pixels_of
+from brightcanvas.values.errors import SourceError
+from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.raster import Raster
 
 DEFAULT_DURATION = 100
@@ -27,15 +28,31 @@ class Animation:
     """How often it plays; 0 is for ever."""
 
 
-def frame_count(path: Path) -> int:
+def frame_count(file: Loaded) -> int:
     """How many frames a picture has; 1 for a still."""
-    with explained(path), Image.open(path, formats=[kind_of(path).codec]) as image:
+    with opened(file) as image:
         return int(getattr(image, "n_frames", 1))
 
 
-def read_animation(path: Path) -> Animation:
-    """All frames of an animated picture."""
-    with explained(path), Image.open(path, formats=[kind_of(path).codec]) as image:
+def read_animation(file: Loaded, limit: float) -> Animation:
+    """All frames of an animated picture.
+
+    Args:
+        file: of it.
+        limit: megapixels of all frames together, at most: they are in memory at once.
+
+    Raises:
+        SourceError: there are more, or it is damaged.
+    """
+    with opened(file) as image:
+        count = int(getattr(image, "n_frames", 1))
+        megapixels = count * image.width * image.height / 1e6
+        if megapixels > limit:
+            raise SourceError(
+                f"{file.name}: its {count} frames are {megapixels:,.0f} megapixels together, more"
+                f" than the limit of {plain_number(limit)}. Make a clip of it, or raise"
+                " --largest-source."
+            )
         frames, durations = [], []
         for frame in ImageSequence.Iterator(image):
             durations.append(int(frame.info.get("duration") or DEFAULT_DURATION))

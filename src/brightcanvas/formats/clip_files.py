@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import cast
 
 import av
+import av.error
 import numpy as np
 from av.video.reformatter import Colorspace
 
@@ -19,6 +20,7 @@ from brightcanvas.formats.clips import Codes, codes_of
 from brightcanvas.formats.codec_names import codec_name
 from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.values.errors import MachineError
 
 BT709 = 1
 """Of the matrix, the primaries and the transfer curve (ITU-T H.273)."""
@@ -40,13 +42,20 @@ def write_clip(
         size: width and height, both even.
         rate: frames a second.
         encoding: how they are encoded.
+
+    Raises:
+        MachineError: the encoder doesn't take them.
     """
     with (
         our_switches(),
         tempfile.TemporaryDirectory() as folder,
     ):  # an index at the front is moved there last
         path = Path(folder) / f"clip.{encoding.format.ending}"
-        _write(path, frames, size, rate, encoding)
+        try:
+            _write(path, frames, size, rate, encoding)
+        except av.error.FFmpegError as error:
+            told = f"{encoding.format.label} can't be written in {size[0]} x {size[1]} px"
+            raise MachineError(f"{told}: {error.strerror}.") from error
         return path.read_bytes()
 
 

@@ -9,13 +9,15 @@ from fractions import Fraction
 from pathlib import Path
 
 import av
-import av.error
 import numpy as np
 from av.video.reformatter import Colorspace
 
 from brightcanvas.formats import hdr
 from brightcanvas.formats.codec_names import codec_name
+from brightcanvas.formats.explained import explained
 from brightcanvas.formats.heads import Head
+from brightcanvas.formats.kinds import AVI, MATROSKA, MOV, MP4, WEBM
+from brightcanvas.formats.loaded import kind_of_file, opened_file
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size, plain_number
 from brightcanvas.values.raster import Raster
@@ -28,6 +30,12 @@ FALLBACK_RATE = Fraction(25)
 
 FASTEST = Fraction(240)
 """A stated rate above this is a container's time base and not a rate."""
+
+_DEMUXERS = {MP4: "mov", MOV: "mov", WEBM: "matroska", MATROSKA: "matroska", AVI: "avi"}
+"""What the library calls the readers of the kinds of clips."""
+
+BUFFER = 1 << 18
+"""Bytes that are read at once."""
 
 Codes = np.ndarray[tuple[int, ...], np.dtype[np.uint8]]
 
@@ -57,20 +65,22 @@ class ClipFacts:
 def opened(path: Path) -> Iterator[tuple[av.container.InputContainer, av.VideoStream]]:
     """The container and its first picture track that is more than a cover picture.
 
+    The library gets the open file and its kind: by a name it might go to the network, and by
+    the content it might take a list of other files for a clip.
+
     Raises:
         SourceError: it is damaged, or nothing in it moves.
     """
-    try:
-        with av.open(str(path)) as container:
+    with explained(str(path), "clip"), opened_file(path) as file:
+        demuxer = _DEMUXERS.get(kind_of_file(file, path))
+        if demuxer is None:
+            raise SourceError(f"{path}: this is no clip.")
+        with av.open(file, "r", format=demuxer, buffer_size=BUFFER) as container:
             tracks = [one for one in container.streams.video if not _is_cover(one)]
             if not tracks:
                 raise SourceError(f"{path}: there is no moving picture in this clip.")
             tracks[0].thread_type = "AUTO"
             yield container, tracks[0]
-    except (av.error.FFmpegError, ValueError, EOFError) as error:
-        raise SourceError(
-            f"{path}: the clip is damaged or cut short ({error}). Save or upload it again."
-        ) from error
 
 
 def _is_cover(stream: av.VideoStream) -> bool:

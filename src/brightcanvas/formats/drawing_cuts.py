@@ -6,13 +6,10 @@ than any screen shows; in these px they are cut, like pictures.
 
 from __future__ import annotations
 
-import io
 import re
 from importlib.metadata import version
-from pathlib import Path
 from xml.etree import ElementTree
 
-import resvg_py
 from PIL import Image
 
 from brightcanvas.formats.drawings import (
@@ -25,6 +22,8 @@ from brightcanvas.formats.drawings import (
     view_box,
 )
 from brightcanvas.formats.heads import Head
+from brightcanvas.formats.loaded import Loaded
+from brightcanvas.formats.rendering import rendered
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Rect, Size
 
@@ -43,40 +42,27 @@ _DEFAULT = Size(300, 150)
 """Of a drawing that says nothing (CSS 2.2, section 10.3.2)."""
 
 
-def read_drawing_head(path: Path) -> Head:
+def read_drawing_head(file: Loaded) -> Head:
     """The size at which a drawing counts; it may always be transparent."""
-    return Head(counted_size(_root(path)), has_alpha=True)
+    return Head(counted_size(_root(file)), has_alpha=True)
 
 
-def read_drawing(path: Path, across: int | None = None) -> Image.Image:
+def read_drawing(file: Loaded, across: int | None = None) -> Image.Image:
     """A drawing's pixels, so many px across; None: at the size at which it counts."""
-    root = _root(path)
+    root = _root(file)
     size = counted_size(root)
-    return rendered(_cut(root, Rect(0, 0, size.width, size.height)), str(path), across)
+    return rendered(_cut(root, Rect(0, 0, size.width, size.height)), file.name, across)
 
 
-def cut_drawing(path: Path, area: Rect, size: tuple[int, int] | None = None) -> bytes:
+def cut_drawing(file: Loaded, area: Rect, size: tuple[int, int] | None = None) -> bytes:
     """A part of a drawing, cleaned, as a drawing: the content of a file.
 
     Args:
-        path: of the drawing.
+        file: of the drawing.
         area: in px of the size at which it counts.
         size: that the part states, px; None: its own.
     """
-    return _cut(_root(path), area, size)
-
-
-def rendered(content: bytes, name: str, across: int | None = None) -> Image.Image:
-    """The pixels of a drawing that states its size in px, or so many px across.
-
-    Raises:
-        SourceError: it can't be rendered.
-    """
-    try:
-        picture = resvg_py.svg_to_bytes(svg_string=content.decode("utf-8"), width=across)
-    except ValueError as error:
-        raise SourceError(f"{name}: the drawing can't be rendered ({error}).") from error
-    return Image.open(io.BytesIO(picture)).convert("RGBA")
+    return _cut(_root(file), area, size)
 
 
 def renderer_version() -> str:
@@ -90,16 +76,12 @@ def counted_size(root: Element) -> Size:
     return Size(*own.times(LONGER / max(own.width, own.height)).rounded)
 
 
-def _root(path: Path) -> Element:
-    try:
-        content = path.read_bytes()
-    except OSError as error:
-        raise SourceError(f"{path}: it can't be read ({error.strerror or error}).") from error
-    root = cleaned_root(content, str(path))
+def _root(file: Loaded) -> Element:
+    root = cleaned_root(file.content, file.name)
     drawn, depth = _drawn(root)
     if drawn > MOST_ELEMENTS or depth > DEEPEST:
         raise SourceError(
-            f"{path}: by reference it draws more than {MOST_ELEMENTS} elements, or more than"
+            f"{file.name}: by reference it draws more than {MOST_ELEMENTS} elements, or more than"
             f" {DEEPEST} within each other. Simplify it, or save it as a PNG."
         )
     return root

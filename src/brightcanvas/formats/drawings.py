@@ -14,6 +14,7 @@ from xml.etree import ElementTree
 import defusedxml
 from defusedxml.ElementTree import fromstring
 
+from brightcanvas.formats.explained import explained
 from brightcanvas.values.errors import SourceError
 
 SVG = "http://www.w3.org/2000/svg"
@@ -81,20 +82,24 @@ def cleaned_root(content: bytes, name: str) -> Element:
     """
     if len(content) > LARGEST:
         raise SourceError(f"{name}: {len(content) / 1e6:.0f} MB are too much for a drawing.")
-    try:
-        root: Element = fromstring(content, forbid_dtd=False, forbid_entities=True)
-    except defusedxml.DefusedXmlException as error:
-        raise SourceError(
-            f"{name}: it declares entities of its own, which can hide anything. Save it as"
-            " plain SVG."
-        ) from error
-    except (ElementTree.ParseError, ValueError, RecursionError) as error:
-        raise SourceError(f"{name}: the drawing is damaged ({error}). Save it again.") from error
+    with explained(name, "drawing"):
+        root = _parsed(content, name)
     if root.tag != f"{{{SVG}}}svg":
         raise SourceError(f"{name}: this is XML, but no SVG drawing.")
     _check_depth(root, name)
     _clean(root, _decimals(root))
     return root
+
+
+def _parsed(content: bytes, name: str) -> Element:
+    try:
+        parsed: Element = fromstring(content, forbid_dtd=False, forbid_entities=True)
+    except defusedxml.DefusedXmlException as error:
+        raise SourceError(
+            f"{name}: it declares entities of its own, which can hide anything. Save it as"
+            " plain SVG."
+        ) from error
+    return parsed
 
 
 def _check_depth(root: Element, name: str) -> None:

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 
 from brightcanvas.formats.codecs import codec_like
 from brightcanvas.formats.drawings import is_drawing
-from brightcanvas.values.errors import MachineError, SourceError
+from brightcanvas.values.errors import SourceError
 from brightcanvas.values.picture_formats import FileFormat
-
-HEAD_BYTES = 4096
 
 
 @dataclass(frozen=True)
@@ -51,35 +48,22 @@ _OTHERS = (
 )
 
 
-def kind_of(path: Path) -> Kind:
-    """The kind of the file at ``path``.
+def kind_of_content(content: bytes, name: str) -> Kind:
+    """The kind of a file by its content, or by the beginning of it.
+
+    Args:
+        content: its first 4096 bytes, or more.
+        name: for messages.
 
     Raises:
-        SourceError: there is no such file, or it is of no kind that can be used.
-        MachineError: the file may not be read.
+        SourceError: it is of no kind that can be used.
     """
-    head = _head(path)
-    if not head:
-        raise SourceError(f"{path}: the file is empty. Wanted: {WANTED}.")
-    kind = _known(head)
+    if not content:
+        raise SourceError(f"{name}: the file is empty. Wanted: {WANTED}.")
+    kind = _known(content)
     if kind is None:
-        raise SourceError(f"{path}: this is {_described(head)}. Wanted: {WANTED}.")
+        raise SourceError(f"{name}: this is {_described(content)}. Wanted: {WANTED}.")
     return kind
-
-
-def _head(path: Path) -> bytes:
-    try:
-        with path.open("rb") as file:
-            return file.read(HEAD_BYTES)
-    except FileNotFoundError as error:
-        raise SourceError(f"{path}: there is no such file. Check 'source' in the brief.") from error
-    except IsADirectoryError as error:
-        raise SourceError(f"{path}: this is a folder. Wanted: {WANTED}.") from error
-    except PermissionError as error:
-        what = "a folder" if path.is_dir() else "not readable for you"
-        raise MachineError(f"{path}: this is {what}.") from error
-    except OSError as error:
-        raise SourceError(f"{path}: it can't be opened ({error.strerror}).") from error
 
 
 def _known(head: bytes) -> Kind | None:

@@ -11,8 +11,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from brightcanvas.formats.codecs import codec_of
+from brightcanvas.formats.explained import explained
 from brightcanvas.formats.jpegtables import LUMINANCE, quality_of_tables, scaled
-from brightcanvas.formats.pictures import explained_content
+from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.picture_formats import FileFormat
 
 MANY_BLOCKS = 4000
@@ -55,7 +56,7 @@ def past_of(content: bytes, name: str) -> Past:
     Raises:
         SourceError: it is no picture, or damaged.
     """
-    with explained_content(name), Image.open(io.BytesIO(content)) as image:
+    with explained(name), our_switches(), Image.open(io.BytesIO(content)) as image:
         codec = next((one for one in FileFormat if one.name == image.format), None)
         name_of_codec = codec.label if codec else image.format or ""
         tables = getattr(image, "quantization", None)

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import io
-import struct
 from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 from PIL import Image, ImageCms
 
-from brightcanvas.formats.drawing_cuts import read_drawing, rendered
+from brightcanvas.formats.drawing_cuts import read_drawing
 from brightcanvas.formats.drawings import is_drawing
+from brightcanvas.formats.explained import explained
 from brightcanvas.formats.heads import Head
 from brightcanvas.formats.jpegtables import quality_of_tables
-from brightcanvas.formats.kinds import Kind, kind_of
+from brightcanvas.formats.loaded import Loaded, load
+from brightcanvas.formats.rendering import rendered
 from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size
@@ -34,38 +35,26 @@ _UPRIGHT = {
 """What turns each EXIF orientation (2 to 8) upright; CIPA DC-008, section 4.6.4."""
 _SIDEWAYS = (5, 6, 7, 8)
 _SIXTEEN_BIT = ("I", "I;16", "I;16B", "I;16L", "I;16N")
-_BROKEN = (
-    OSError, SyntaxError, ValueError, TypeError, KeyError, IndexError, EOFError, OverflowError,
-    struct.error, Image.DecompressionBombError,
-)  # fmt: skip
-
-
-def explained(path: Path) -> AbstractContextManager[None]:
-    """Whatever the codec throws at a damaged file becomes one clear message."""
-    return explained_content(str(path))
 
 
 @contextmanager
-def explained_content(path: str) -> Iterator[None]:
-    """The same for content that has a name, but no file.
+def opened(file: Loaded) -> Iterator[Image.Image]:
+    """A picture, open, but not yet decoded.
 
     Raises:
-        SourceError: instead of whatever the codec library raised.
+        SourceError: instead of whatever the codec library raises here or while this is open.
     """
-    try:
-        with our_switches():
-            yield
-    except MemoryError as error:
-        raise SourceError(f"{path}: too large for this machine's memory.") from error
-    except _BROKEN as error:
-        raise SourceError(
-            f"{path}: the file is damaged or cut short ({error}). Save or upload it again."
-        ) from error
+    with (
+        explained(file.name),
+        our_switches(),
+        Image.open(file.stream(), formats=[file.kind.codec]) as image,
+    ):
+        yield image
 
 
-def read_head(path: Path, kind: Kind) -> Head:
+def read_head(file: Loaded) -> Head:
     """Size, alpha and compression of a picture, without decoding it."""
-    with explained(path), Image.open(path, formats=[kind.codec]) as image:
+    with opened(file) as image:
         orientation = orientation_of(image)
         width, height = image.size[::-1] if orientation in _SIDEWAYS else image.size
         tables = getattr(image, "quantization", None)
@@ -81,35 +70,42 @@ def _may_have_alpha(image: Image.Image) -> bool:
 
 
 def read_picture(path: Path, across: int | None = None) -> Raster:
+    """The picture in a file, see ``picture_of``."""
+    return picture_of(load(path), across)
+
+
+def picture_of(file: Loaded, across: int | None = None) -> Raster:
     """Decode a picture (its first frame): upright, in sRGB, without metadata; render a drawing.
 
     Args:
-        path: of the file.
+        file: of it.
         across: px across at which a drawing is rendered; None: as it counts.
 
     Raises:
         SourceError: the file is damaged, cut short or of the wrong kind.
     """
-    kind = kind_of(path)
-    if kind.is_drawing:
-        return Raster(pixels_of(read_drawing(path, across)))
-    with explained(path), Image.open(path, formats=[kind.codec]) as image:
+    if file.kind.is_drawing:
+        return Raster(pixels_of(read_drawing(file, across)))
+    if file.kind.is_clip:
+        raise SourceError(f"{file.name}: this is a clip, and a picture is wanted.")
+    with opened(file) as image:
         turn = _UPRIGHT.get(orientation_of(image))
         image.load()
         straight = _in_srgb(_eight_bit(image))
         return Raster(pixels_of(straight.transpose(turn) if turn is not None else straight))
 
 
-def decode(content: bytes, across: int | None = None) -> Raster:
+def decode(content: bytes, across: int | None = None, name: str = "a file of ours") -> Raster:
     """The pixels of a picture that we have encoded ourselves, or of a drawing that we have cut.
 
     Args:
         content: of the file.
         across: px across at which a drawing is rendered; None: as it counts.
+        name: of its source, for messages.
     """
     if is_drawing(content):
-        return Raster(pixels_of(rendered(content, "the cut of a drawing", across)))
-    with our_switches(), Image.open(io.BytesIO(content)) as image:
+        return Raster(pixels_of(rendered(content, name, across)))
+    with explained(name), our_switches(), Image.open(io.BytesIO(content)) as image:
         image.load()
         return Raster(pixels_of(_in_srgb(image)))
 
@@ -151,7 +147,9 @@ def _in_srgb(image: Image.Image) -> Image.Image:
     """RGB or RGBA in sRGB, by the embedded profile where there is one that can be read."""
     profile = image.info.get("icc_profile")
     if _may_have_alpha(image):
-        whole = image.convert("RGBA")
+        whole = image if image.mode == "RGBA" else image.convert("RGBA")
+        if not profile:
+            return whole
         colours = _converted(whole.convert("RGB"), profile)
         colours.putalpha(whole.getchannel("A"))
         return colours

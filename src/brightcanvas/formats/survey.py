@@ -7,12 +7,15 @@ from pathlib import Path
 
 from brightcanvas.formats import drawing_cuts, pictures
 from brightcanvas.formats.codecs import codec_of
-from brightcanvas.formats.heads import Head
-from brightcanvas.formats.kinds import Kind, kind_of
-from brightcanvas.values.digests import digest_of
+from brightcanvas.formats.kinds import Kind
+from brightcanvas.formats.loaded import Loaded, kind_of, load
+from brightcanvas.formats.unchanged import check_unchanged, file_digest, moment_of
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size, plain_number
 from brightcanvas.values.limits import LARGEST_SOURCE
+
+LEAST_CLIP = 16
+"""Px of a clip's side: encoders take no less than a block."""
 
 LONGEST_SIDE = 65_500
 """Pixels. No format that is written here holds more on one side."""
@@ -47,36 +50,46 @@ def survey(path: Path, limit: float = LARGEST_SOURCE) -> SourceFacts:
         SourceError: it can't be used; the message says why.
     """
     kind = kind_of(path)
-    head = _read_head(path, kind)
-    _check_size(path, head.size, limit)
-    if kind.format and not codec_of(kind.format).is_whole(path.read_bytes()):
+    return _survey_clip(path, kind, limit) if kind.is_clip else survey_of(load(path), limit)
+
+
+def survey_of(file: Loaded, limit: float = LARGEST_SOURCE) -> SourceFacts:
+    """Look at a picture or a drawing, see ``survey``."""
+    kind, read_head = file.kind, pictures.read_head
+    head = (drawing_cuts.read_drawing_head if kind.is_drawing else read_head)(file)
+    _check_size(file.name, head.size, limit)
+    if kind.format and not codec_of(kind.format).is_whole(file.content):
         raise SourceError(
-            f"{path}: the file is damaged or cut short: its end is missing."
+            f"{file.name}: the file is damaged or cut short: its end is missing."
             " Save or upload it again."
         )
     return SourceFacts(
-        path=path,
+        path=file.path,
         kind=kind,
         size=head.size,
         has_alpha=head.has_alpha,
-        bytes=path.stat().st_size,
-        digest=digest_of(path),
+        bytes=len(file.content),
+        digest=file.digest,
         jpeg_quality=head.jpeg_quality,
-        seconds=head.seconds,
     )
 
 
-def _read_head(path: Path, kind: Kind) -> Head:
-    if kind.is_drawing:
-        return drawing_cuts.read_drawing_head(path)
-    if not kind.is_clip:
-        return pictures.read_head(path, kind)
+def _survey_clip(path: Path, kind: Kind, limit: float) -> SourceFacts:
     from brightcanvas.formats.clips import read_head
 
-    return read_head(path)
+    moment = moment_of(path)
+    digest = file_digest(path)
+    head = read_head(path)
+    _check_size(str(path), head.size, limit)
+    if min(head.size.width, head.size.height) < LEAST_CLIP:
+        raise SourceError(f"{path}: {head.size} px are no clip for a page.")
+    check_unchanged(path, moment, digest)
+    return SourceFacts(
+        path, kind, head.size, head.has_alpha, moment.bytes, digest, None, head.seconds
+    )
 
 
-def _check_size(path: Path, size: Size, limit: float) -> None:
+def _check_size(path: str, size: Size, limit: float) -> None:
     megapixels = size.width * size.height / 1e6
     if megapixels > limit:
         raise SourceError(

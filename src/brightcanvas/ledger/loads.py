@@ -61,7 +61,7 @@ def load_of(record: BackdropRecord, screen: Screen) -> BackdropLoad:
         return BackdropLoad(None, 0)
     rung = rung_for([one.rung for one in shown.shipped], screen.density)
     shipped = next(one for one in shown.shipped if one.rung == rung)
-    plays = shown.clip and screen.viewport.width >= shown.view.slot.moves_from
+    plays = shown.clip and shown.view.slot.plays_in(screen.viewport)
     return BackdropLoad(
         shipped.assets[0], shown.clip.assets[0].bytes if shown.clip and plays else 0
     )

@@ -13,7 +13,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.brief.model import Breakpoint, Budget
+from brightcanvas.brief.model import Breakpoint, Budget, Slot
 from brightcanvas.brief.pages import names_by_page
 from brightcanvas.pipeline.graph import Pipeline, Results
 from brightcanvas.pipeline.recording import worth_publishing
@@ -147,17 +147,23 @@ def _loads(
 
 
 def _plays(view: View, viewport: Size, clips: Clips) -> bool:
-    return view in clips and viewport.width >= view.slot.moves_from
+    return view in clips and view.slot.plays_in(viewport)
 
 
 def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
     """One upright and one on its side for each width at which a part begins, or its clip."""
     slots = [view.slot for view in views if view.slot.breakpoint.whole == whole]
-    begins = {begin for slot in slots for begin in (slot.breakpoint.widths.low, slot.moves_from)}
+    begins = {begin for slot in slots for begin in _begins(slot)}
     for width in sorted({max(320.0, begin) for begin in begins}):
         for size in (Size(width, width * UPRIGHT), Size(width, width / UPRIGHT)):
             if _is_in(size, whole):
                 yield size
+
+
+def _begins(slot: Slot) -> tuple[float, ...]:
+    """Widths at which a part begins, and its clip in both kinds of windows."""
+    least = slot.moves_from
+    return slot.breakpoint.widths.low, least.width, least.height * UPRIGHT
 
 
 UPRIGHT = 1.8

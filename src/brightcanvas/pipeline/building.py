@@ -17,10 +17,12 @@ from brightcanvas.pipeline.budgets import loads_of, within_budgets
 from brightcanvas.pipeline.document import ledger_text
 from brightcanvas.pipeline.executors import Executor, Here
 from brightcanvas.pipeline.graph import Pipeline, Results
+from brightcanvas.pipeline.home import own_folder
+from brightcanvas.pipeline.ownership import IN_THE_BRIEF, Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.pipeline.recording import Made, Naming
 from brightcanvas.pipeline.scrims import with_baked_scrims
-from brightcanvas.pipeline.stamp import STORE_FOLDER, Remembered, stamp_path, stamp_text
+from brightcanvas.pipeline.stamp import Remembered, stamp_path, stamp_text
 from brightcanvas.pipeline.stills import with_stills
 from brightcanvas.pipeline.store import Store
 from brightcanvas.pipeline.workers import executor_for
@@ -42,7 +44,7 @@ from brightcanvas.tasks.of_views import (
 )
 from brightcanvas.tasks.task import AnyTask, Task
 from brightcanvas.tasks.weighing import trials_of
-from brightcanvas.values.errors import BriefError
+from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import write_whole
 from brightcanvas.values.limits import LARGEST_SOURCE
 
@@ -64,6 +66,8 @@ class Outcome:
     """Files that the brief's table has no address for."""
     damaged: int = 0
     """Results in the store that were damaged, and were made again."""
+    left: tuple[str, ...] = ()
+    """Outdated files that could not be removed."""
 
     @property
     def holds(self) -> bool:
@@ -115,7 +119,27 @@ def build(
 
 def store_of(brief: Brief) -> Store:
     """The store beside a brief."""
-    return Store(brief.path.parent / STORE_FOLDER)
+    return Store(own_folder(brief.path.parent))
+
+
+def named_by(brief: Brief) -> frozenset[Path]:
+    """The brief, and every file that it names: what nothing may ever replace or remove."""
+    offers = (offer for one in brief.backdrops for slot in one.slots for offer in slot.offers)
+    table = [brief.address_table] if brief.address_table else []
+    return frozenset([brief.path, *table, *(offer.source for offer in offers)])
+
+
+def output_of(brief: Brief, folder: Path, what: str, remedy: str = IN_THE_BRIEF) -> Output:
+    """A folder that something of a brief is published into.
+
+    Args:
+        brief: whose it is.
+        folder: that gets the files.
+        what: of the brief it is: ``build``, ``draft``.
+        remedy: how people name another folder.
+    """
+    owner = f"the {what} of {brief.path.name}"
+    return Output(folder, brief.path.parent, owner, remedy, named_by(brief))
 
 
 def whole_plan(brief: Brief, limit: float, pipeline: Pipeline) -> Plan:
@@ -184,12 +208,11 @@ def _published(
     verdicts = check_all(made.facts(record, tuple(loads_of(plan, pipeline))))
     ledger = ledger_text(record, verdicts, files)
     published = files | {LEDGER: ledger.encode()}
-    publish(brief.output, published, pipeline.store.folder / "publishing.json")
+    left = publish(output_of(brief, brief.output, "build"), published)
     digests = {name: hashlib.sha256(content).hexdigest() for name, content in published.items()}
     suggestions = tuple(_suggestions(plan, results).items())
-    return Outcome(
-        plan, record, verdicts, digests, suggestions, ledger, lacking, pipeline.store.damaged
-    )
+    damaged = pipeline.store.damaged
+    return Outcome(plan, record, verdicts, digests, suggestions, ledger, lacking, damaged, left)
 
 
 def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:
@@ -203,7 +226,7 @@ def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:
 
 
 def remember(
-    outcome: Outcome, status: int, texts: Mapping[str, str], limit: float, began: int
+    outcome: Outcome, status: ExitStatus, texts: Mapping[str, str], limit: float, began: int
 ) -> None:
     """Leave a stamp, so that a next run with nothing changed has nothing to do.
 

@@ -25,7 +25,7 @@ from brightcanvas.formats.pictures import decode
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import BESIDE
 from brightcanvas.ledger.model import LEDGER, Asset, BackdropRecord, Record, Shipped, Shown
-from brightcanvas.pipeline.building import plan_as_built, store_of
+from brightcanvas.pipeline.building import output_of, plan_as_built, store_of
 from brightcanvas.pipeline.document import ledger_text
 from brightcanvas.pipeline.executors import Threads
 from brightcanvas.pipeline.graph import Pipeline
@@ -75,8 +75,7 @@ def draft(brief: Brief, limit: float) -> Draft:
     files = drafter.files | _rules(record)
     ledger = ledger_text(record, check_all(Facts(plan)), files, is_draft=True)
     output = folder_of(brief)
-    journal = pipeline.store.folder / "drafting.json"
-    publish(output, files | {LEDGER: ledger.encode()}, journal)
+    publish(output_of(brief, output, "draft"), files | {LEDGER: ledger.encode()})
     return Draft(output, output / TRY_PAGE, ledger)
 
 

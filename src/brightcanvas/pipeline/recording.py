@@ -128,6 +128,13 @@ class Made:
         return self.results[task] if task else None
 
 
+def _named(record: Record) -> set[str]:
+    """The files that the rules name: what turned out to be needed by nobody is left out."""
+    shown = [one for backdrop in record.backdrops for one in backdrop.shown]
+    pictures = {asset.file for one in shown for asset in one.assets}
+    return pictures | {asset.file for one in shown if one.clip for asset in one.clip.assets}
+
+
 class Naming:
     """Gives every made file its published name, equal files the same one."""
 
@@ -145,7 +152,7 @@ class Naming:
         backdrops = tuple(self._backdrop(one) for one in plan.backdrops)
         addresses = Addresses(brief.address, self._table)
         record = Record(brief.title, addresses, backdrops, brief.layer, brief.pages)
-        return record, self._files
+        return record, {name: self._files[name] for name in sorted(_named(record))}
 
     def _backdrop(self, one: BackdropPlan) -> BackdropRecord:
         averages = [

@@ -8,8 +8,9 @@ from pathlib import Path
 from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
-from brightcanvas.pipeline.publishing import publish, with_ledger
-from brightcanvas.pipeline.stamp import STORE_FOLDER
+from brightcanvas.pipeline.building import output_of
+from brightcanvas.pipeline.ownership import BY_INTO
+from brightcanvas.pipeline.publishing import publish
 from brightcanvas.plan.model import Picture, Plan, View
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.facts import Facts
@@ -52,8 +53,7 @@ def draw_sheets(plan: Plan, folder: Path) -> Sheets:
     }
     pictures = tuple(folder / name for name in files)
     files[PAGE] = framing_page(plan.brief.title, plates, by_backdrop).encode()
-    journal = plan.brief.path.parent / STORE_FOLDER / "drawing.json"
-    publish(folder, with_ledger(files), journal)
+    publish(output_of(plan.brief, folder, "framing sheets", BY_INTO), files)
     return Sheets(folder / PAGE, pictures, verdicts)
 
 

@@ -17,11 +17,14 @@ from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
 
+from brightcanvas.pipeline.home import own_folder
 from brightcanvas.values.digests import digest_of
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.files import read_notes
 from brightcanvas.values.version import ROOT
 
-STORE_FOLDER = ".bright-canvas"
-STAMP = "last-build.json"
+LONGEST = 60
+"""Characters of a brief's name that its stamp's has: names have their limits."""
 
 UNSURE = 2_000_000_000
 """Nanoseconds: file systems may keep times no finer than that."""
@@ -31,14 +34,14 @@ UNSURE = 2_000_000_000
 class Remembered:
     """The last build, which is still what a new one would come to."""
 
-    status: int
+    status: ExitStatus
     texts: Mapping[str, str]
     """What was told, by the kind of terminal it was told to."""
 
 
 def stamp_path(brief: Path) -> Path:
     """Where a brief's stamp is."""
-    return brief.parent / STORE_FOLDER / STAMP
+    return own_folder(brief.parent) / f"last-build-{brief.stem[:LONGEST]}.json"
 
 
 def remembered(brief: Path, settings: Mapping[str, Any]) -> Remembered | None:
@@ -49,13 +52,14 @@ def remembered(brief: Path, settings: Mapping[str, Any]) -> Remembered | None:
         settings: of this call.
     """
     try:
-        parts = json.loads(stamp_path(brief).read_text(encoding="utf-8"))
+        parts: Any = read_notes(stamp_path(brief))
         fresh = parts["program"] == program() and parts["settings"] == dict(settings)
         # A folder that was copied brings the stamp of the one that it was copied from.
         fresh = fresh and str(brief.resolve()) in parts["files"]
         if fresh and all(_is_same(Path(path), known) for path, known in parts["files"].items()):
-            return Remembered(int(parts["status"]), dict(parts["texts"]))
-    except (OSError, ValueError, KeyError, TypeError, AttributeError):
+            texts = {str(kind): str(text) for kind, text in parts["texts"].items()}
+            return Remembered(ExitStatus(parts["status"]), texts)
+    except (OSError, ValueError, LookupError, TypeError, AttributeError, OverflowError):
         pass
     return None
 

@@ -8,19 +8,31 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 from pathlib import Path
 
-from brightcanvas.values.files import write_whole
+from brightcanvas.pipeline.home import check_own, is_plain_file
+from brightcanvas.values.files import read_regular, write_whole
 
 DIGEST = hashlib.sha256().digest_size
 """Bytes of the digest before each entry's content."""
 
 
+ENTRY = re.compile(r"[0-9a-f]{64}|\.aside-\w{8}")
+"""Names of results, and of what killed runs were writing."""
+
+
 class Store:
-    """A folder of results."""
+    """A folder of results.
+
+    Raises:
+        MachineError: it is a link, here and wherever one of its own folders is.
+    """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
+        check_own(folder / "made")
+        self._checked: set[Path] = set()
         self._used: set[str] = set()
         self.damaged = 0
         """Entries that were found damaged, so far."""
@@ -30,7 +42,7 @@ class Store:
         self._used.add(key)
         try:
             place = self._place(key)
-            entry = place.read_bytes()
+            entry = read_regular(place)
             os.utime(place)
         except OSError:
             return None
@@ -60,8 +72,13 @@ class Store:
                 total -= found.st_size
 
     def entries(self) -> list[Path]:
-        """The files of all results, and what killed runs left behind of them."""
-        return [path for path in (self.folder / "made").glob("*/*") if path.is_file()]
+        """The files of all results, and what killed runs left behind of them.
+
+        What is called otherwise, or is reached through a link, is none of ours.
+        """
+        shelves = [one for one in (self.folder / "made").glob("??") if not one.is_symlink()]
+        entries = (path for shelf in shelves for path in shelf.glob("*"))
+        return [one for one in entries if ENTRY.fullmatch(one.name) and is_plain_file(one)]
 
     def clear(self) -> int:
         """Remove everything; returns the bytes that are free now."""
@@ -72,7 +89,11 @@ class Store:
         return freed
 
     def _place(self, key: str) -> Path:
-        return self.folder / "made" / key[:2] / key
+        shelf = self.folder / "made" / key[:2]
+        if shelf not in self._checked:
+            check_own(shelf)
+            self._checked.add(shelf)
+        return shelf / key
 
 
 def _digest_of(key: str, content: bytes) -> bytes:

@@ -67,10 +67,11 @@ class Wanted:
 
 
 def search(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
-    """The lightest files, newest first."""
-    if not is_photograph(content):
-        return drawn(study, content, wanted)
-    return tuple(_photographs(study, wanted))
+    """The lightest files, newest first; formats that can't hold so many px give way."""
+    held = tuple(one for one in wanted.formats if codec_of(one).holds(study.picture.size))
+    is_photo = is_photograph(content)
+    wanted = replace(wanted, formats=held or (FileFormat.AVIF if is_photo else FileFormat.PNG,))
+    return tuple(_photographs(study, wanted)) if is_photo else drawn(study, content, wanted)
 
 
 def is_photograph(content: Content) -> bool:
@@ -145,12 +146,15 @@ def drawn(study: Study, content: Content, wanted: Wanted) -> tuple[Found, ...]:
 def _newer_drawn(
     study: Study, few: tuple[Raster, Score], content: Content, wanted: Wanted
 ) -> list[Found]:
+    newest = FULL_AVIF if content.is_flat else AVIF
+    if not codec_of(FileFormat.WEBP).holds(study.picture.size):
+        return [searched(study, newest, wanted.target)]
     exact = _lossless(study, few, Encoding(FileFormat.WEBP, lossless=True))
     if len(exact.content) <= TINY:
         return [exact]
     tried = []
     if FileFormat.AVIF in wanted.formats:
-        tried.append(searched(study, FULL_AVIF if content.is_flat else AVIF, wanted.target))
+        tried.append(searched(study, newest, wanted.target))
     if FileFormat.WEBP in wanted.formats:
         return [*tried, _lightest_webp(study, exact, wanted, content)]
     return [min((*tried, exact), key=lambda one: len(one.content))]

@@ -13,7 +13,9 @@ import tinycss2
 
 from brightcanvas.css.lengths import length
 from brightcanvas.css.screens import Viewer, viewer_of
+from brightcanvas.css.selectors import compiled
 from brightcanvas.rehearsal.page import OURS, Node, Page, label
+from brightcanvas.values.css_text import component_values
 from brightcanvas.values.lengths import NotALengthError
 from brightcanvas.values.screens import Screen
 
@@ -73,12 +75,8 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
 
 
 def _hit(page: Page, selector: str) -> list[Any]:
-    try:
-        compiled = cssselect2.compile_selector_list(selector)
-    except cssselect2.SelectorError:  # one that is newer than the library
-        return []
     matcher = cssselect2.Matcher()
-    for one in compiled:
+    for one in compiled(selector) or ():
         matcher.add_selector(one, None)
     return [
         one
@@ -154,7 +152,7 @@ def _length(said: str, within: Viewer, viewer: Viewer) -> float | None:
     """A width in CSS px; percentages are of what it lies in."""
     if said.endswith("%"):
         said = f"calc({said[:-1]} * {within.width / 100}px)"
-    tokens = tinycss2.parse_component_value_list(said)
+    tokens = component_values(said)
     if len(tokens) != 1:
         return None
     try:

@@ -118,7 +118,8 @@ def _merged(listed: list[Fetch]) -> Iterator[Fetch]:
 
 def _hints(page: Page, viewer: Viewer, headers: tuple[HeaderHint, ...]) -> Iterator[Fetch]:
     for one in headers:
-        yield from _hint(page, viewer, one.attributes, one.url, 0.0)
+        for fetch in _hint(page, viewer, one.attributes, one.url, 0.0):
+            yield replace(fetch, urgency=Urgency.LAST) if one.waits else fetch
     for node in page.nodes("link"):
         if "preload" in node.get("rel", "").lower().split():
             url = node.get("href", "")
@@ -132,9 +133,9 @@ def _hint(
     """What a hint fetches (HTML, section 4.6.7.11): a matching picture of a known type."""
     if said.get("as", "").lower() != "image" or not matches(said.get("media", ""), viewer):
         return
-    if not known_type(said.get("type", ""), viewer):
+    if not (viewer.knows.hints and known_type(said.get("type", ""), viewer)):
         return
-    if srcset := said.get("imagesrcset", ""):
+    if (srcset := said.get("imagesrcset", "")) and viewer.knows.hint_sets:
         offered = from_srcset(srcset, said.get("imagesizes", ""), "", viewer)
         url = chosen(offered, viewer.density) or url
     if url:

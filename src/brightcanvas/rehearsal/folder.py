@@ -7,6 +7,10 @@ from pathlib import Path
 from urllib.parse import unquote, urljoin, urlsplit
 
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import read_regular
+
+LARGEST_TEXT = 5_000_000
+"""Bytes of a page or a style sheet."""
 
 HOST = "http://page.invalid"
 """A host that can't exist (RFC 2606), for pages that are still on the disk."""
@@ -27,22 +31,31 @@ class Folder:
 
     def file(self, url: str) -> Path | None:
         """The file behind a URL; None for other hosts, and for files that aren't there."""
-        parts = urlsplit(url)
-        if f"{parts.scheme}://{parts.netloc}" != HOST:
+        try:
+            parts = urlsplit(url)
+            if f"{parts.scheme}://{parts.netloc}" != HOST:
+                return None
+            path = (self.root / unquote(parts.path).lstrip("/")).resolve()
+            is_inside = path.is_relative_to(self.root.resolve())
+            return path if is_inside and path.is_file() else None
+        except (OSError, ValueError, RuntimeError):  # names that no file can have
             return None
-        path = (self.root / unquote(parts.path).lstrip("/")).resolve()
-        is_inside = path.is_relative_to(self.root.resolve())
-        return path if is_inside and path.is_file() else None
 
     def bytes_of(self, url: str) -> int | None:
         """The size of the file behind a URL, if it is known."""
         path = self.file(url)
-        return path.stat().st_size if path else None
+        try:
+            return path.stat().st_size if path else None
+        except OSError:
+            return None
 
     def text(self, url: str) -> str | None:
         """A text file; what is no UTF-8 in it is replaced, as browsers do."""
         path = self.file(url)
-        return path.read_text(encoding="utf-8", errors="replace") if path else None
+        try:
+            return read_regular(path, LARGEST_TEXT).decode("utf-8", "replace") if path else None
+        except OSError:
+            return None
 
 
 def folder_of(page: Path, root: Path | None = None) -> Folder:

@@ -19,6 +19,13 @@ class HeaderHint:
     url: str
     attributes: dict[str, str]
     """As a ``link`` element would have them."""
+    waits: bool = False
+    """Whether it starts behind everything that the page's markup names."""
+
+    @property
+    def is_conditional(self) -> bool:
+        """Whether it is for some windows only, or leaves a choice."""
+        return bool({"media", "imagesrcset"} & set(self.attributes))
 
 
 def header_hints(text: str) -> tuple[HeaderHint, ...]:

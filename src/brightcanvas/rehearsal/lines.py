@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import Enum
 
+from brightcanvas.css.screens import Viewer
 from brightcanvas.values.geometry import plain_number
+from brightcanvas.values.screens import Screen
 
 
 @dataclass(frozen=True)
@@ -74,9 +78,40 @@ class Habits:
     """Over HTTP/1.1, whether no picture is asked for before the head's sheets are there."""
     drawings_in_sets: bool = False
     """Whether a drawing that says its type in an ``image-set`` is taken."""
+    said: Mapping[str, str | None] = field(default_factory=dict)
+    """Media features of words to which it says something unusual; None: it knows none such."""
+    whole_widths: bool = False
+    """Whether media conditions never see a fraction of a px."""
+    single_precision: bool = False
+    """Whether shares of the window's width are calculated with 24 bits."""
+    conditional_headers_wait: bool = False
+    """Whether hints with conditions or several candidates in a ``Link`` header start only behind
+    everything that the page's markup names."""
+
+    def viewer(self, screen: Screen) -> Viewer:
+        """Somebody with this browser on a screen."""
+        width = screen.viewport.width
+        return Viewer(
+            float(math.floor(width)) if self.whole_widths else width,
+            screen.viewport.height,
+            screen.density,
+            self.said,
+            drawings_in_sets=self.drawings_in_sets,
+            single_precision=self.single_precision,
+        )
 
 
 CHROMIUM = Habits("Chromium", spare=1, low_while_held=1)
+WEBKIT = Habits(
+    "WebKit",
+    said={
+        "display-mode": "", "scan": "", "prefers-reduced-transparency": None,
+        "video-dynamic-range": None,
+    },
+    whole_widths=True,
+    single_precision=True,
+    conditional_headers_wait=True,
+)  # fmt: skip
 FIREFOX = Habits("Firefox", pictures_wait=True, drawings_in_sets=True)
-HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX}
+HABITS = {"chromium": CHROMIUM, "firefox": FIREFOX, "webkit": WEBKIT}
 """By the words that people use."""

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
-from urllib.parse import urljoin
 
 import cssselect2
 import html5lib
 
 from brightcanvas.css.cascade import Cascade
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
-from brightcanvas.rehearsal.folder import Folder
+from brightcanvas.rehearsal.folder import LARGEST_TEXT, Folder
+from brightcanvas.values.addresses import joined
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import read_regular
 
 DEEPEST = 200
 """Elements within elements; a page that nests deeper is none that anybody wrote."""
@@ -72,7 +75,7 @@ class Page:
 
     def resolved(self, url: str) -> str:
         """A URL of the markup as an absolute one."""
-        return urljoin(self.base, url.strip())
+        return joined(self.base, url.strip())
 
     def place(self, text: str | None) -> float:
         """Which share of the page has to arrive until something in its markup is known."""
@@ -90,8 +93,9 @@ def read_page(folder: Folder, ours: str = "") -> Page:
     Raises:
         BriefError: it is nested so deeply that no browser would show it.
     """
-    content = folder.page.read_bytes()
+    content = _content(folder.page)
     text = content.decode("utf-8", "replace")
+    _check_markup(folder.page, text)
     root = html5lib.parse(text, treebuilder="etree", namespaceHTMLElements=False)
     parents = {id(inner): outer for outer in root.iter() for inner in outer}
     if _depth(root) > DEEPEST:
@@ -99,7 +103,7 @@ def read_page(folder: Folder, ours: str = "") -> Page:
     base = folder.address
     named = root.find(".//base[@href]")
     if named is not None:
-        base = urljoin(base, named.get("href", ""))
+        base = joined(base, named.get("href", ""))
     reading = SheetReading([], [], [], [])
     sheets: list[Linked] = []
     for node in (one for one in root.iter() if one.tag in ("link", "style")):
@@ -111,6 +115,37 @@ def read_page(folder: Folder, ours: str = "") -> Page:
         folder, folder.address, base, len(content), text, root, parents,
         tuple(sheets), reading, cascade,
     )  # fmt: skip
+
+
+def _content(page: Path) -> bytes:
+    try:
+        return read_regular(page, LARGEST_TEXT)
+    except OSError as error:
+        raise BriefError(f"{page} can't be read: {error.strerror or error}.") from error
+
+
+def _check_markup(page: Path, text: str) -> None:
+    """Refuse what would keep the parser busy for hours, and what nobody wrote.
+
+    Raises:
+        BriefError: saying what.
+    """
+    if any(len(tag[0].split(maxsplit=MOST_WORDS + 1)) > MOST_WORDS for tag in _TAG.finditer(text)):
+        raise BriefError(f"{page}: an element has more than {MOST_WORDS} attributes.")
+    deepest = depth = 0
+    for sign in _OPENED.finditer(text):
+        depth = max(0, depth - 1) if sign[1] else depth + 1
+        deepest = max(deepest, depth)
+    if deepest > MOST_OPEN:
+        raise BriefError(f"{page}: more than {MOST_OPEN} elements are never closed.")
+
+
+_TAG = re.compile(r"<[a-zA-Z][^>]*")
+_OPENED = re.compile(
+    r"<(/?)(?!(?:area|base|br|col|embed|hr|img|input|link|meta|source|track|wbr)\b)[a-zA-Z]", re.I
+)
+MOST_WORDS, MOST_OPEN = 4000, 5000
+"""Of one element, and of elements within each other as far as can be seen without parsing."""
 
 
 def _depth(root: Node) -> int:
@@ -134,7 +169,7 @@ def _read_styles(
     if node.tag == "style":
         read_sheet("".join(node.itertext()), Around(base, media), folder.text, reading)
     elif is_sheet(node):
-        url = urljoin(base, node.get("href", "").strip())
+        url = joined(base, node.get("href", "").strip())
         at = text.find(node.get("href", ""))
         outer = parents.get(id(node))
         in_head = outer is not None and outer.tag == "head"

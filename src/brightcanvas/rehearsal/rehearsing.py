@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.css.screens import viewer_of
 from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, load
 from brightcanvas.rehearsal.headers import HeaderHint
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
@@ -75,7 +74,9 @@ def _one(
     habits: Habits,
     headers: tuple[HeaderHint, ...],
 ) -> Rehearsed:
-    viewer = replace(viewer_of(device), drawings_in_sets=habits.drawings_in_sets)
+    viewer = habits.viewer(device)
+    if habits.conditional_headers_wait:
+        headers = tuple(replace(one, waits=one.is_conditional) for one in headers)
     hinted = load(page, viewer, headers)
     plain = load(page, viewer, headers, hints=False)
     size = page.folder.bytes_of

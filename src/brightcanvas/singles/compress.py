@@ -2,27 +2,28 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.formats.animations import encode_animation, frame_count, read_animation
 from brightcanvas.formats.codecs import codec_of
 from brightcanvas.formats.codecs.webp import WEBP
-from brightcanvas.formats.drawings import cleaned, is_drawing
-from brightcanvas.formats.kinds import kind_of
-from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.drawings import cleaned
+from brightcanvas.formats.encode import encode
+from brightcanvas.formats.kinds import Kind
+from brightcanvas.formats.loaded import Loaded, kind_of, load
+from brightcanvas.formats.pictures import picture_of
 from brightcanvas.formats.stripping import bare
-from brightcanvas.formats.survey import survey
+from brightcanvas.formats.survey import SourceFacts, survey_of
 from brightcanvas.quality.content import Content, content_of
-from brightcanvas.quality.lightest import Wanted, search
-from brightcanvas.quality.metric import Viewing
-from brightcanvas.quality.search import Study, searched
+from brightcanvas.quality.lightest import Wanted, is_photograph, search
+from brightcanvas.quality.metric import Score, Viewing
+from brightcanvas.quality.search import Found, Study, searched
 from brightcanvas.quality.within import best_within
 from brightcanvas.tasks.pictures import WORTH
-from brightcanvas.values.errors import BriefError
+from brightcanvas.values.errors import BriefError, SourceError
 from brightcanvas.values.files import write_whole
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.picture_formats import Encoding, FileFormat
 
 WORTH_EXACT = 0.97
 """A file that would not get smaller than this share of itself is left alone."""
@@ -69,75 +70,87 @@ def compress(source: Path, order: LighterOrder) -> list[Compressed]:
     Raises:
         BrightCanvasError: it can't be used, or something is in the way.
     """
-    content = _read(source)
-    if is_drawing(content):
-        return [_compress_drawing(source, content, order)]
-    facts = survey(source, order.limit)
-    if facts.kind.is_clip:
+    if kind_of(source).is_clip:
         raise BriefError(f"{source} is a clip: compress takes pictures and SVG drawings.")
-    if frame_count(source) > 1:
-        return [_compress_animation(source, order)]
-    picture = read_picture(source)
+    file = load(source)
+    if file.kind.is_drawing:
+        return [_compress_drawing(file, order)]
+    facts = survey_of(file, order.limit)
+    if frame_count(file) > 1:
+        return [_compress_animation(file, order)]
+    picture = picture_of(file)
     kind = content_of(picture)
     study = Study(picture, Viewing(order.density))
-    formats = order.formats or (_own_format(source, kind),)
-    return [_compress_as(source, study, kind, one, order) for one in formats]
+    formats = order.formats or (_own_format(facts.kind, kind),)
+    return [_compress_as(facts, file, study, kind, one, order) for one in formats]
 
 
-def _read(source: Path) -> bytes:
-    kind_or_drawing = source.suffix.lower() == ".svg"
-    if not kind_or_drawing:
-        kind_of(source)
-    try:
-        return source.read_bytes()
-    except OSError as error:
-        raise BriefError(f"{source}: it can't be read ({error.strerror or error}).") from error
-
-
-def _own_format(source: Path, kind: Content) -> FileFormat:
-    own = kind_of(source).format
-    return own or (FileFormat.PNG if kind.is_flat else FileFormat.WEBP)
+def _own_format(own: Kind, kind: Content) -> FileFormat:
+    return own.format or (FileFormat.PNG if kind.is_flat else FileFormat.WEBP)
 
 
 def _compress_as(
-    source: Path, study: Study, kind: Content, file_format: FileFormat, order: LighterOrder
+    facts: SourceFacts,
+    file: Loaded,
+    study: Study,
+    kind: Content,
+    file_format: FileFormat,
+    order: LighterOrder,
 ) -> Compressed:
+    source, before = file.path, facts.bytes
     if file_format is FileFormat.JPEG and kind.has_alpha:
         file_format = FileFormat.PNG
-    before = source.stat().st_size
-    curve = next(iter(codec_of(file_format).curves), None)
+    codec = codec_of(file_format)
+    if not codec.holds(facts.size):
+        told = f"can't be had as {file_format.label}: it holds {codec.longest} px on a side at most"
+        return Compressed(source, None, before, before, None, None, told)
+    curve = next(iter(codec.curves), None)
     if order.budget is not None and curve:
         found = best_within(study, curve, order.budget)
     else:
-        shown = kind if curve else Content(kind.has_alpha, is_flat=True)
-        found = search(study, shown, Wanted(order.target, (file_format,)))[0]
+        found = _lightest(study, kind, file_format, order.target)
     if found is None or (order.budget is not None and len(found.content) > order.budget):
         told = f"can't be had as {file_format.label} in so few bytes: fewer px, or a newer format"
         return Compressed(source, None, before, before, None, None, told)
-    same = file_format is kind_of(source).format
+    same = file_format is file.kind.format
     worth = WORTH_EXACT if found.encoding.lossless else WORTH
     if same and len(found.content) > worth * before:
-        return _left_alone(source, order, before)
-    output = _place(source, file_format.ending, order)
-    write_whole(output, found.content)
+        return _left_alone(file, order)
+    output = _written(file, file_format.ending, found.content, order)
     score = found.score
-    told = _advice(source, kind, file_format)
+    told = _advice(facts, kind, file_format)
     return Compressed(source, output, before, len(found.content), score.figure, score.worst, told)
 
 
-def _left_alone(source: Path, order: LighterOrder, before: int) -> Compressed:
+def _lightest(study: Study, kind: Content, file_format: FileFormat, target: float) -> Found:
+    """The lightest file in exactly that format, though another one may serve better."""
+    codec = codec_of(file_format)
+    if not codec.curves and is_photograph(kind):  # few colours would be seen
+        encoding = Encoding(file_format, lossless=True)
+        return Found(encoding, encode(study.picture, encoding), Score(1.0, 1.0))
+    if not codec.curves:
+        kind = Content(kind.has_alpha, is_flat=True)
+    elif file_format is FileFormat.JPEG:
+        kind = Content(has_alpha=False, is_flat=False)
+    found = search(study, kind, Wanted(target, (file_format,)))[0]
+    if found.encoding.format is file_format:
+        return found
+    return searched(study, codec.fuller or codec.curves[0], target)
+
+
+def _left_alone(file: Loaded, order: LighterOrder) -> Compressed:
     """Nothing is compressed again; only what is not shown may go."""
-    content = bare(source)
+    source, before = file.path, len(file.content)
+    content = bare(file)
     if content is None or len(content) >= before:
         return Compressed(source, None, before, before, 1.0, 1.0, "light enough: left alone")
-    output = _place(source, source.suffix.lstrip("."), order)
-    write_whole(output, content)
+    output = _written(file, source.suffix.lstrip("."), content, order)
     told = "light enough: only metadata taken out"
     return Compressed(source, output, before, len(content), 1.0, 1.0, told)
 
 
-def _advice(source: Path, kind: Content, file_format: FileFormat) -> str:
-    quality = survey(source, math.inf).jpeg_quality
+def _advice(facts: SourceFacts, kind: Content, file_format: FileFormat) -> str:
+    quality = facts.jpeg_quality
     if quality is not None and quality < WELL_KEPT:
         return f"was saved at a JPEG quality of about {quality} already: start from the original"
     if file_format is FileFormat.PNG and not kind.is_flat and not kind.has_alpha:
@@ -147,21 +160,24 @@ def _advice(source: Path, kind: Content, file_format: FileFormat) -> str:
     return ""
 
 
-def _compress_drawing(source: Path, content: bytes, order: LighterOrder) -> Compressed:
-    clean = cleaned(content, str(source))
+def _compress_drawing(file: Loaded, order: LighterOrder) -> Compressed:
+    source, content = file.path, file.content
+    clean = cleaned(content, file.name)
     if len(clean) >= len(content):
         told = "light enough: left alone"
         return Compressed(source, None, len(content), len(content), 1.0, 1.0, told)
-    output = _place(source, "svg", order)
-    write_whole(output, clean)
+    output = _written(file, "svg", clean, order)
     told = "the same drawing, cleaned"
     return Compressed(source, output, len(content), len(clean), 1.0, 1.0, told)
 
 
-def _compress_animation(source: Path, order: LighterOrder) -> Compressed:
+def _compress_animation(file: Loaded, order: LighterOrder) -> Compressed:
     """An animated WebP, its quality searched on the middle frame; the worst frame is told."""
-    before = source.stat().st_size
-    animation = read_animation(source)
+    source, before = file.path, len(file.content)
+    animation = read_animation(file, order.limit)
+    if not codec_of(FileFormat.WEBP).holds(animation.frames[0].size):
+        told = "too many px on a side for an animated WebP: left alone"
+        return Compressed(source, None, before, before, 1.0, 1.0, told)
     middle = animation.frames[len(animation.frames) // 2]
     study = Study(middle, Viewing(order.density))
     found = searched(study, WEBP, order.target)
@@ -172,10 +188,18 @@ def _compress_animation(source: Path, order: LighterOrder) -> Compressed:
         content, score, worst = exact, 1.0, 1.0
     if len(content) >= WORTH_EXACT * before:
         return Compressed(source, None, before, before, 1.0, 1.0, "light enough: left alone")
-    output = _place(source, "webp", order)
-    write_whole(output, content)
+    output = _written(file, "webp", content, order)
     told = f"{len(animation.frames)} frames; a clip (MP4, WebM) would be lighter still"
     return Compressed(source, output, before, len(content), score, worst, told)
+
+
+def _written(file: Loaded, ending: str, content: bytes, order: LighterOrder) -> Path:
+    """Write a file that was made of a source; where it went."""
+    output = _place(file.path, ending, order)
+    if output.exists() and load(output).digest != file.digest:
+        raise SourceError(f"{output}: it was changed while it was compressed, and is left alone.")
+    write_whole(output, content)
+    return output
 
 
 def _place(source: Path, ending: str, order: LighterOrder) -> Path:

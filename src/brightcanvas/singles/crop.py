@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from brightcanvas.colour.resample import resize
+from brightcanvas.formats.codecs import codec_of
 from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.formats.survey import SourceFacts, survey
+from brightcanvas.formats.loaded import kind_of
+from brightcanvas.formats.reading import read_source
+from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.compromise import CutOrder, frame
 from brightcanvas.framing.wishes import CutWish
 from brightcanvas.quality.content import Content, content_of
@@ -50,12 +52,11 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
     Raises:
         BrightCanvasError: the source can't be used, or the output is in the way.
     """
-    facts = survey(source, limit)
-    if facts.kind.is_clip:
+    if kind_of(source).is_clip:
         raise BriefError(f"{source} is a clip: crop takes a picture.")
     if output:
         check_output(output, source)
-    picture = read_picture(source)
+    facts, picture = read_source(source, limit)
     wanted = subject.scaled(facts.size)
     wish = CutWish(facts.size, Span(to.aspect, to.aspect), (wanted,))
     area = frame(CutOrder(wish)).cut.area
@@ -64,7 +65,7 @@ def crop(source: Path, to: Size, subject: Rect, output: Path | None, limit: floa
         ending = "png" if picture.has_alpha or content_of(picture).is_flat else "jpg"
         output = source.with_name(f"{source.stem}-{to.width:.0f}x{to.height:.0f}.{ending}")
         check_output(output, source)
-    content = lightest_file(result, format_of(output, has_alpha=result.has_alpha))
+    content = lightest_file(result, format_of(output, to, has_alpha=result.has_alpha))
     write_whole(output, content)
     return Crop(
         output, len(content), area, facts, area.contains(wanted, 0.01), to.width / area.width
@@ -96,13 +97,19 @@ def lightest_file(picture: Raster, file_format: FileFormat) -> bytes:
     return search(Study(picture, Viewing()), kind, wanted)[0].content
 
 
-def format_of(output: Path, *, has_alpha: bool) -> FileFormat:
+def format_of(output: Path, size: Size, *, has_alpha: bool) -> FileFormat:
     """The format that a file's name says.
 
     Raises:
-        BriefError: it says none, or one that can't hold what is transparent.
+        BriefError: it says none, or one that can't hold what is transparent, or so many px.
     """
     file_format = _format_named(output)
+    codec = codec_of(file_format)
+    if not codec.holds(size):
+        raise BriefError(
+            f"{output}: {file_format.label} holds {codec.longest} px on a side at most; use .avif"
+            " or .png."
+        )
     if has_alpha and file_format is FileFormat.JPEG:
         raise BriefError(f"{output}: JPEG can't hold transparency; use .png, .webp or .avif.")
     return file_format

@@ -65,7 +65,7 @@ def choose_still(
     if at is not None:
         stills = (Still(at, Marks(1, 1, 1)), *stills)
     picture = read_frame(clip, stills[0].second)
-    content = lightest_file(picture, format_of(output, has_alpha=False))
+    content = lightest_file(picture, format_of(output, picture.size, has_alpha=False))
     write_whole(output, content)
     if sheet:
         write_whole(sheet, draw_stills(clip.name, _seen(clip, stills), wish.copy))

@@ -4,29 +4,29 @@ from __future__ import annotations
 
 import csv
 import hashlib
-import json
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from urllib.error import URLError
+from typing import Any
 from urllib.parse import unquote, urlsplit
-from urllib.request import Request, urlopen
 
+from brightcanvas.formats.loaded import Loaded
 from brightcanvas.formats.pasts import past_of
-from brightcanvas.formats.pictures import decode, explained_content
+from brightcanvas.formats.pictures import picture_of
+from brightcanvas.formats.survey import survey_of
 from brightcanvas.ledger.model import LEDGER
 from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.singles.fetching import LARGEST, NotFetchedError, fetch
 from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.files import read_notes, read_regular
 from brightcanvas.values.picture_formats import WRITTEN
+from brightcanvas.values.raster import Raster
 
-TIMEOUT = 20
-"""Seconds to wait for a host."""
+LARGEST_SERVED = 40.0
+"""Megapixels of a served picture that is compared."""
 
-LARGEST = 100_000_000
-"""Bytes of one served file that are read at most."""
-
-ACCEPT = "image/avif,image/webp,image/*,*/*;q=0.8"
-"""What browsers in use ask for."""
+LARGEST_LIST = 10_000_000
+"""Bytes."""
 
 PICTURES = tuple(one.ending for one in WRITTEN)
 
@@ -68,11 +68,13 @@ def published(output: Path) -> list[str]:
     Raises:
         BriefError: there is no ledger.
     """
+    ledger: Any = read_notes(output / LEDGER)
     try:
-        ledger = json.loads((output / LEDGER).read_text(encoding="utf-8"))
         names = [str(entry["file"]) for entry in ledger["files"]]
-    except (OSError, ValueError, KeyError, TypeError) as error:
+    except (KeyError, TypeError) as error:
         raise BriefError(f"There is no ledger in {output}: build first.") from error
+    if any(set(name) & set("/\\\0") for name in names):
+        raise BriefError(f"The ledger in {output} is damaged: build again.")
     return [name for name in names if name.rpartition(".")[2] in PICTURES]
 
 
@@ -87,10 +89,10 @@ def places_from(where: Path, names: Iterable[str]) -> dict[str, str]:
     if where.is_dir():
         return {name: str(where / name) for name in names if (where / name).is_file()}
     try:
-        lines = where.read_text(encoding="utf-8-sig").splitlines()
-    except (OSError, UnicodeDecodeError) as error:
+        lines = read_regular(where, LARGEST_LIST).decode("utf-8-sig").splitlines()
+        return dict(_listed(lines))
+    except (OSError, ValueError, csv.Error) as error:
         raise BriefError(f"{where} is no folder and no list of URLs: {error}") from error
-    return dict(_listed(lines))
 
 
 def _listed(lines: Iterable[str]) -> Iterator[tuple[str, str]]:
@@ -105,7 +107,7 @@ def _listed(lines: Iterable[str]) -> Iterator[tuple[str, str]]:
 
 def _check(ours: Path, place: str | None) -> HostedFile:
     try:
-        content = ours.read_bytes()
+        content = read_regular(ours)
     except OSError as error:
         raise BriefError(f"{ours} is gone, though the ledger lists it: build again.") from error
     missing = HostedFile(
@@ -114,31 +116,23 @@ def _check(ours: Path, place: str | None) -> HostedFile:
     if place is None:
         return missing
     try:
-        served = _fetched(place)
-    except (OSError, ValueError) as error:
-        reason = error.reason if isinstance(error, URLError) else error
-        return HostedFile(ours.name, "missing", len(content), 0, None, f"{place}: {reason}")
+        served = _at(place)
+    except (OSError, NotFetchedError) as error:
+        return replace(missing, told=f"{place}: {error}")
     if hashlib.sha256(served).digest() == hashlib.sha256(content).digest():
         return HostedFile(ours.name, "ours", len(content), len(content), 1.0, "")
     try:
         return _compared(ours.name, content, served)
     except SourceError as error:
-        return HostedFile(ours.name, "missing", len(content), len(served), None, str(error))
+        return replace(missing, after=len(served), told=str(error))
 
 
-def _fetched(place: str) -> bytes:
-    if urlsplit(place).scheme in ("http", "https"):
-        request = Request(place, headers={"Accept": ACCEPT})
-        with urlopen(request, timeout=TIMEOUT) as answer:
-            return bytes(answer.read(LARGEST))
-    if "://" in place:
-        raise ValueError("only http and https addresses, and paths, can be looked at")
-    return Path(place).read_bytes()
+def _at(place: str) -> bytes:
+    return fetch(place) if "://" in place else read_regular(Path(place), LARGEST)
 
 
 def _compared(name: str, content: bytes, served: bytes) -> HostedFile:
-    with explained_content(name):
-        mine, theirs = decode(content), decode(served)
+    mine, theirs = _decoded(name, content), _decoded(name, served)
     before, after = len(content), len(served)
     past = past_of(served, name).text
     if mine.pixels.shape[:2] != theirs.pixels.shape[:2]:
@@ -148,3 +142,10 @@ def _compared(name: str, content: bytes, served: bytes) -> HostedFile:
         return HostedFile(name, "repacked", before, after, 1.0, "same pixels, other packing")
     score = Original(mine, Viewing()).score(theirs).figure
     return HostedFile(name, "compressed again", before, after, score, past)
+
+
+def _decoded(name: str, content: bytes) -> Raster:
+    """A picture, if it is one and not larger than any of ours."""
+    file = Loaded(Path(name), content)
+    survey_of(file, LARGEST_SERVED)
+    return picture_of(file)

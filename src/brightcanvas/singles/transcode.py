@@ -62,6 +62,7 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
     if not survey(clip, task.limit).kind.is_clip:
         raise BriefError(f"{clip} is a picture: transcode takes clips; see compress.")
     facts = read_facts(clip)
+    _check_stretch(clip, facts, task)
     places = [_place(clip, kind, task) for kind in task.formats]
     end = task.end if task.end is not None else facts.seconds
     stretch = reduced(clip, facts, task.begin, end)
@@ -92,6 +93,15 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
         _brightness(stretch),
         usual_step(stretch.frames),
     )
+
+
+def _check_stretch(clip: Path, facts: ClipFacts, task: ClipTask) -> None:
+    length = plain_number(round(facts.seconds, 2))
+    if facts.seconds and task.begin >= facts.seconds:
+        begin = plain_number(task.begin)
+        raise BriefError(f"{clip} is {length} s long: nothing begins at {begin} s.")
+    if task.end is not None and task.end <= task.begin:
+        raise BriefError("--end has to come after --begin.")
 
 
 def _brightness(stretch: Reduced) -> tuple[float, ...]:

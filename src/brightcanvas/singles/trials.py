@@ -17,17 +17,19 @@ from brightcanvas.analysis.legibility import (
 from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
 from brightcanvas.colour.treatments import treated
-from brightcanvas.formats.clips import read_frame
 from brightcanvas.formats.codecs.avif import AVIF
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.formats.survey import survey
+from brightcanvas.formats.reading import read_source
 from brightcanvas.quality.metric import Viewing
 from brightcanvas.quality.search import Study, searched
+from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters, Scrim
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 from brightcanvas.values.tones import UNTREATED, Tone
+
+LONGEST = 20
+"""Aspect of a picture that can have copy on it, either way."""
 
 WIDTH = 960
 """Px, and CSS px, across at which a picture is tried."""
@@ -57,8 +59,9 @@ def run_trials(path: Path, copy: Rect, letters: Letters, limit: float) -> tuple[
         letters: of the copy.
         limit: most megapixels of the source.
     """
-    facts = survey(path, limit)
-    source = read_frame(path, 0.0) if facts.kind.is_clip else read_picture(path)
+    _, source = read_source(path, limit)
+    if not 1 / LONGEST <= source.size.aspect <= LONGEST:
+        raise SourceError(f"{path}: {source.size} px have no room for copy.")
     height = max(1, round(WIDTH / source.size.aspect))
     picture = resize(source, Rect(0, 0, source.size.width, source.size.height), WIDTH, height)
     behind = average_colour(picture)

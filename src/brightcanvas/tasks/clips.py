@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 from typing import ClassVar
 
 from brightcanvas.analysis.flashes import Flashes, flashes_of
@@ -40,9 +41,8 @@ class ChooseLoop(Task[Loop]):
         Raises:
             SourceError: nothing can be read there, or it was changed meanwhile.
         """
-        self.source.check()
-        path = self.source.path
-        stretch = reduced(path, read_facts(path), self.begin, self.end)
+        with self.source.held() as path:
+            stretch = reduced(path, read_facts(path), self.begin, self.end)
         if not stretch.seconds:
             raise SourceError(f"{path}: not one frame can be read there.")
         return chosen_loop(stretch, self.seam, is_round=self.is_round)
@@ -59,9 +59,9 @@ class CountFlashes(Task[Flashes]):
 
     def run(self, inputs: Inputs) -> Flashes:
         """By the luminance of its frames."""
-        self.source.check()
-        path, loop = self.source.path, inputs.of(self.loop)
-        return flashes_of(path, read_facts(path), loop.begin, loop.end, self.speed)
+        loop = inputs.of(self.loop)
+        with self.source.held() as path:
+            return flashes_of(path, read_facts(path), loop.begin, loop.end, self.speed)
 
 
 @dataclass(frozen=True)
@@ -110,15 +110,15 @@ class MakeClip(Task[ClipFile]):
 
     def run(self, inputs: Inputs) -> ClipFile:
         """The lightest file that looks like its source."""
-        self.source.check()
-        facts = read_facts(self.source.path)
-        timing = timing_of(inputs.of(self.loop), facts, self.speed, self.most_rate, self.begin_at)
+        with self.source.held() as path:
+            return next(lightest_clips(self._order(path, inputs.of(self.loop)), [self.format]))
+
+    def _order(self, path: Path, loop: Loop) -> ClipOrder:
+        timing = timing_of(loop, read_facts(path), self.speed, self.most_rate, self.begin_at)
         reading = FrameReading(size=self.size, area=self.area, planar=True)
-        order = ClipOrder(
-            self.source.path, timing, reading, self.target, self.viewing, self.most, self.tone,
-            self.css_px,
-        )  # fmt: skip
-        return next(lightest_clips(order, [self.format]))
+        return ClipOrder(
+            path, timing, reading, self.target, self.viewing, self.most, self.tone, self.css_px
+        )
 
 
 FRAMES_HELD = 4

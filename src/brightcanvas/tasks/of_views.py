@@ -31,8 +31,9 @@ RARE, FREQUENT = 0.028, 0.2
 """Files that fewer of all visits load are found and encoded in less time; those that more load are
 brought nearer to their target."""
 
-OLD_DENSITY = 1.5
-"""Px to a CSS px that browsers get which know the oldest format only: they sit in old devices."""
+OLD_DENSITY, OLD_PHONE_DENSITY = 1.5, 2.0
+"""Px to a CSS px that browsers get which know the oldest format only: they sit in old devices;
+old phones have had two and three for longer than they have browsers."""
 
 
 def source_of(picture: Picture) -> PreparedSource:
@@ -63,17 +64,23 @@ def size_tasks(view: View) -> list[MakePicture]:
 
 
 def oldest_task(view: View) -> MakePicture:
-    """The one file that browsers of any age can show: old ones sit in old, plain screens."""
+    """The one file that browsers of any age can show."""
     assert view.picture is not None
     picture, formats = view.picture.files_of, view.slot.formats
     rung = picture.rungs[0]
     if len(formats) == 1:
         return _task(view, picture, rung, formats, _care_for(picture, rung))
-    less = 1.0 if view.slot.one_to_one else min(1.0, OLD_DENSITY / rung.density)
+    less = 1.0 if view.slot.one_to_one else min(1.0, _old_density(picture) / rung.density)
     width = max(1, math.ceil(rung.width * less))
     height = max(1, round(width / picture.demand.cut.aspect))
     density = round(rung.density * width / rung.width, 4)
     return _task(view, picture, Rung(width, height, 1, density), formats[-1:], Care.LITTLE)
+
+
+def _old_density(picture: Picture) -> float:
+    """Of the old screens that show a picture."""
+    is_for_phones = all(one.density >= OLD_PHONE_DENSITY for one in picture.demand.usual)
+    return OLD_PHONE_DENSITY if is_for_phones else OLD_DENSITY
 
 
 def task_for(view: View, density: float) -> MakePicture:

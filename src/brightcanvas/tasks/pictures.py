@@ -119,7 +119,7 @@ class MakePicture(Task[MadePicture]):
             files = tuple(self._left_alone(one) for one in search(study, content, self.wanted))
             return MadePicture(files, average)
         drawing = MadeFile(
-            DRAWN, Score(1.0, 1.0), cut_drawing(self.source.source.path, self.area),
+            DRAWN, Score(1.0, 1.0), cut_drawing(self.source.source.load(), self.area),
             self.area.size.rounded,
         )  # fmt: skip
         if drawing.bytes <= SURELY_LIGHTEST * len(encode(study.picture, QUICK)):
@@ -151,7 +151,7 @@ class MakePicture(Task[MadePicture]):
         made = MadeFile(found.encoding, found.score, found.content, size)
         if not self.takes_all or self.source.source.kind.format is not found.encoding.format:
             return made
-        content = bare(self.source.source.path)
+        content = bare(self.source.source.load())
         if content is None or made.bytes <= WORTH * len(content):
             return made
         return MadeFile(found.encoding, Score(1.0, 1.0), content, self.size, is_source=True)
@@ -175,7 +175,8 @@ class _Sized:
     def _untreated(self) -> Raster:
         task, source = self._task, self._task.source
         if source.source.kind.is_drawing and source.is_untouched:
-            return decode(cut_drawing(source.source.path, task.area, task.size))
+            file = source.source.load()
+            return decode(cut_drawing(file, task.area, task.size), name=file.name)
         reducible = self._desk.reducible(source)
         return reducible.picture if task.takes_all else reducible.resized(task.area, *task.size)
 

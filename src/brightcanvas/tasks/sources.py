@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Lock
@@ -10,11 +12,11 @@ from threading import Lock
 from brightcanvas.analysis.seams import rolled_to_gaps, seamless
 from brightcanvas.colour.reducing import Reducible
 from brightcanvas.formats.kinds import Kind
-from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.loaded import Loaded, load
+from brightcanvas.formats.pictures import picture_of
 from brightcanvas.formats.survey import SourceFacts
+from brightcanvas.formats.unchanged import changed, check_unchanged, file_digest, moment_of
 from brightcanvas.plan.model import Preparation
-from brightcanvas.values.digests import digest_of
-from brightcanvas.values.errors import SourceError
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
 
@@ -41,14 +43,29 @@ class Source:
         """By what a survey told."""
         return cls(facts.digest, facts.kind, facts.size, facts.path)
 
-    def check(self) -> None:
-        """Make sure that the file still is what it was when it was named.
+    def load(self) -> Loaded:
+        """The file of a picture or a drawing: what is decoded is what was named.
 
         Raises:
             SourceError: it was changed meanwhile.
         """
-        if digest_of(self.path) != self.digest:
-            raise SourceError(f"{self.path}: it was changed while it was used. Run it again.")
+        file = load(self.path)
+        if file.digest != self.digest:
+            raise changed(self.path)
+        return file
+
+    @contextmanager
+    def held(self) -> Iterator[Path]:
+        """A clip's file, which is read piece by piece while this is open.
+
+        Raises:
+            SourceError: it is not what was named, or was changed before the end.
+        """
+        moment = moment_of(self.path)
+        if file_digest(self.path) != self.digest:
+            raise changed(self.path)
+        yield self.path
+        check_unchanged(self.path, moment, self.digest)
 
 
 @dataclass(frozen=True)
@@ -76,12 +93,12 @@ class PreparedSource:
         return prepared(self._as_it_is(across), self.preparation)
 
     def _as_it_is(self, across: int | None) -> Raster:
-        self.source.check()
         if not self.source.kind.is_clip:
-            return read_picture(self.source.path, across)
+            return picture_of(self.source.load(), across)
         from brightcanvas.formats.clips import read_frame
 
-        return read_frame(self.source.path, self.second)
+        with self.source.held() as path:
+            return read_frame(path, self.second)
 
 
 def prepared(picture: Raster, preparation: Preparation) -> Raster:

@@ -29,9 +29,8 @@ class ChooseStills(Task[tuple[Still, ...]]):
         Raises:
             SourceError: not one can be read, or it was changed meanwhile.
         """
-        self.source.check()
-        path = self.source.path
-        found = best_stills(path, read_facts(path), self.wish, SHOWN)
+        with self.source.held() as path:
+            found = best_stills(path, read_facts(path), self.wish, SHOWN)
         if not found:
             raise SourceError(f"{path}: not one frame of this clip can be read.")
         return tuple(found)

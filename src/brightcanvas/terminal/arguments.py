@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.limits import LARGEST_SOURCE
 from brightcanvas.values.picture_formats import WRITTEN
 
 if TYPE_CHECKING:
@@ -103,6 +104,13 @@ def _check_words(names: Sequence[str], known: Sequence[str]) -> None:
         raise argparse.ArgumentTypeError(f"some of {listed} are wanted")
 
 
+def counting(text: str) -> int:
+    """Read a whole number from 1 on."""
+    if not (text.isascii() and text.isdigit() and 0 < len(text) < 10 and int(text)):
+        raise argparse.ArgumentTypeError("a whole number from 1 on is wanted")
+    return int(text)
+
+
 def density(text: str) -> float:
     """Read a density in px to a CSS px."""
     return _number(text, 0.25, 8, "a density from 0.25 to 8")
@@ -180,11 +188,11 @@ def add_brief(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
 
 
-def add_limit(command: argparse.ArgumentParser) -> None:
-    """How large a source may be."""
+def add_limit(command: argparse.ArgumentParser, limit: float = LARGEST_SOURCE) -> None:
+    """How large a source may be, in megapixels, unless the call says otherwise."""
     command.add_argument(
-        "--largest-source", type=megapixels, default=120.0, metavar="MEGAPIXELS",
-        help="refuse larger sources (default: 120)",
+        "--largest-source", type=megapixels, default=limit, metavar="MEGAPIXELS",
+        help=f"refuse larger sources (default: {limit:g})",
     )  # fmt: skip
 
 

@@ -9,7 +9,8 @@ from rich.table import Table
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
 from brightcanvas.rehearsal.firefox import LEAST_WIDTH, firefox
-from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, Habits
+from brightcanvas.rehearsal.lines import CHROMIUM, FIREFOX, WEBKIT, Habits
+from brightcanvas.rehearsal.webkit import webkit
 from brightcanvas.values.errors import MachineError
 
 if TYPE_CHECKING:
@@ -53,6 +54,10 @@ def _visits(
         with chromium() as browser:
             yield from confirm(folder, found, browser, runs, headers)
         return
+    if habits == WEBKIT:
+        whole = [one for one in found if one.device.density.is_integer()]
+        yield from confirm(folder, whole, webkit(), runs, headers)
+        return
     wide = [one for one in found if one.device.viewport.width >= LEAST_WIDTH]
     yield from confirm(folder, wide, firefox(), runs, headers)
 
@@ -95,3 +100,5 @@ def _remarks(confirmed: Sequence[Confirmed], habits: Habits) -> Iterator[str]:
         yield f"In {habits.name}, {said}{quiet}."
     if habits == FIREFOX:
         yield f"Firefox's windows are {LEAST_WIDTH} px wide at least, and its console isn't read."
+    if habits == WEBKIT:
+        yield "WebKit tells no largest paint; windows of whole densities only were tried."

@@ -5,10 +5,11 @@ from __future__ import annotations
 from contextlib import contextmanager
 from typing import TYPE_CHECKING, TextIO
 
+from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
 from brightcanvas.pipeline.building import Watcher
-from brightcanvas.terminal.streams import console_on
+from brightcanvas.terminal.streams import harmless
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -28,9 +29,9 @@ def watched(stream: TextIO) -> Iterator[Watcher]:
         TimeRemainingColumn(),
         TextColumn("{task.description}", markup=False),
     )
-    with Progress(*columns, console=console_on(stream), transient=True) as progress:
+    with Progress(*columns, console=Console(file=stream), transient=True) as progress:
         task = progress.add_task("")
         yield Watcher(
             starts=lambda count: progress.update(task, total=count),
-            done=lambda name: progress.update(task, advance=1, description=name),
+            done=lambda name: progress.update(task, advance=1, description=harmless(name)),
         )

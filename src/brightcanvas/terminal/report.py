@@ -70,6 +70,11 @@ def _print_lacking(outcome: Outcome, console: Console) -> None:
     if outcome.damaged:
         results = "result was" if outcome.damaged == 1 else "results were"
         console.print(f"{outcome.damaged} kept {results} damaged, and made again.")
+    if outcome.left:
+        console.print(
+            f"Outdated, but can't be removed, so remove it yourself: {', '.join(outcome.left)}",
+            soft_wrap=True,
+        )
     if outcome.lacking:
         console.print(
             f"{len(outcome.lacking)} files have no address in the list yet; once they are uploaded,"

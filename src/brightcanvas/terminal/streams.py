@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import json
+import re
 import shutil
 from contextlib import contextmanager
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, TextIO
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, TextIO, cast
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -17,6 +18,36 @@ if TYPE_CHECKING:
 
 PIPED_WIDTH = 150
 """Characters per line where there is no terminal to ask."""
+
+
+CONTROLS = re.compile(
+    r"[\x00-\x08\x0b-\x1a\x1c-\x1f\x7f-\x9f\u200e\u200f\u202a-\u202e\u2066-\u2069]"
+    r"|\x1b(?!\[[0-9;]*m)"
+)
+"""What changes a terminal, or the order of what is read on it; all but colours."""
+
+ESCAPES = re.compile(r"\x1b\[[0-9;]*m")
+
+
+def harmless(text: str, *, colours: bool = False) -> str:
+    """A text that may have come from a file's name, without anything that commands a terminal."""
+    text = CONTROLS.sub("?", text)
+    return text if colours else ESCAPES.sub("?", text)
+
+
+class Printed:
+    """A stream of text on which nothing that was read commands the terminal."""
+
+    def __init__(self, stream: TextIO) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        """Write it, colours only where it is a terminal."""
+        self._stream.write(harmless(text, colours=self._stream.isatty()))
+        return len(text)
+
+    def __getattr__(self, name: str) -> Any:  # noqa: ANN401 - everything else is the stream's
+        return getattr(self._stream, name)
 
 
 @dataclass
@@ -34,6 +65,11 @@ class Streams:
     out: TextIO
     err: TextIO
     as_json: bool = False
+    _documents: list[bool] = field(default_factory=list)
+
+    def begin(self) -> None:
+        """What comes now is told by a document of its own."""
+        self._documents.clear()
 
     def console(self) -> Console:
         """For people's text: standard output, or standard error beside ``--json``."""
@@ -61,22 +97,30 @@ class Streams:
 
     def document(self, content: dict[str, Any]) -> None:
         """The facts for machines."""
-        self.out.write(json.dumps(content, indent=2, ensure_ascii=False) + "\n")
+        self._documents.append(True)
+        speaks_all = "utf" in (getattr(self.out, "encoding", None) or "utf").lower()
+        self.out.write(json.dumps(content, indent=2, ensure_ascii=not speaks_all) + "\n")
 
     def note(self, text: str) -> None:
         """One remark beside the product."""
-        self.err.write(text + "\n")
+        self.err.write(harmless(text) + "\n")
 
     def fail(self, text: str, status: ExitStatus) -> None:
-        """Why it could not be done."""
-        if self.as_json:
+        """Why it could not be done; for machines too, unless they were told something already."""
+        if self.as_json and not self._documents:
             self.document({"status": int(status), "errors": text.splitlines()})
-        self.err.write("".join(f"bright-canvas: {line}\n" for line in text.splitlines()))
+        self.err.write("".join(f"bright-canvas: {harmless(line)}\n" for line in text.splitlines()))
 
 
 def console_on(stream: TextIO) -> Console:
     """A console that is plain when piped and never breaks names in two."""
     from rich.console import Console
 
+    class Reporting(Console):
+        def on_broken_pipe(self) -> None:
+            """Left to whoever decides on the exit status."""
+            raise
+
     width = None if stream.isatty() else PIPED_WIDTH
-    return Console(file=stream, width=width, highlight=False, emoji=False, markup=False)
+    file = cast("TextIO", Printed(stream))
+    return Reporting(file=file, width=width, highlight=False, emoji=False, markup=False)

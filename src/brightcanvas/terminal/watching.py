@@ -44,11 +44,15 @@ def _files(brief: Path) -> tuple[Path, ...]:
 
 def _built(build: Step, streams: Streams) -> ExitStatus:
     """A mistake in the brief does not end the watch: it is about to be mended."""
+    streams.begin()
     try:
         return build()
     except BrightCanvasError as error:
         streams.fail(str(error), error.status)
         return error.status
+    except OSError as error:  # a file that is being saved, a name that can't be
+        streams.fail(f"{error.filename}: {error.strerror}", ExitStatus.MACHINE_FAILED)
+        return ExitStatus.MACHINE_FAILED
 
 
 def _next_change(brief: Path, before: Watched) -> set[Path]:

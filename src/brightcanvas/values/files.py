@@ -1,9 +1,12 @@
-"""Files that are there whole or not at all."""
+"""Files that are there whole or not at all, and that are files at all."""
 
 from __future__ import annotations
 
 import contextlib
+import errno
+import json
 import os
+import stat
 import tempfile
 from pathlib import Path
 
@@ -12,31 +15,85 @@ from brightcanvas.values.errors import MachineError
 ASIDE = ".aside-"
 """How the names of files begin that are being written."""
 
+LARGEST_RECORD = 64_000_000
+"""Bytes of a file that we keep notes in; a longer one is none of ours."""
 
-def write_whole(path: Path, content: bytes) -> None:
+
+def write_whole(path: Path, content: bytes, aside: str = ASIDE) -> None:
     """Write a file aside, flush it, and put it in its place in one step.
+
+    Args:
+        path: of the file.
+        content: that it gets.
+        aside: how the name begins under which it is written first, in the same folder.
 
     Raises:
         MachineError: the disk is full, the folder may not be written, and the like.
     """
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        handle, aside = tempfile.mkstemp(dir=path.parent, prefix=ASIDE)
-    except OSError as error:
+        handle, written = tempfile.mkstemp(dir=path.parent, prefix=aside)
+    except (OSError, ValueError) as error:
         raise _refused(path, error) from error
     try:
         with os.fdopen(handle, "wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        Path(aside).chmod(0o644)
-        Path(aside).replace(path)
+        Path(written).chmod(0o644)
+        Path(written).replace(path)
     except OSError as error:
         raise _refused(path, error) from error
     finally:
         with contextlib.suppress(OSError):
-            Path(aside).unlink(missing_ok=True)
+            Path(written).unlink(missing_ok=True)
 
 
-def _refused(path: Path, error: OSError) -> MachineError:
-    return MachineError(f"{path} can't be written: {error.strerror or error}.")
+def _refused(path: Path, error: OSError | ValueError) -> MachineError:
+    return MachineError(f"{path} can't be written: {_reason(error)}.")
+
+
+def _reason(error: OSError | ValueError) -> str:
+    return str(getattr(error, "strerror", None) or error)
+
+
+def read_regular(path: Path, most: int | None = None) -> bytes:
+    """The content of a regular file: a pipe would be waited for, a device never ends.
+
+    Args:
+        path: of the file; links are followed.
+        most: bytes; None: as many as there are.
+
+    Raises:
+        OSError: there is none, it is of another kind, or it is longer than that.
+    """
+    check_regular(path)
+    with path.open("rb") as file:
+        content = file.read() if most is None else file.read(most + 1)
+    if most is not None and len(content) > most:
+        raise OSError(errno.EFBIG, os.strerror(errno.EFBIG), str(path))
+    return content
+
+
+def check_regular(path: Path) -> None:
+    """Make sure that something is a regular file.
+
+    Raises:
+        OSError: there is none, or it is a folder, a pipe, a device and the like.
+    """
+    try:
+        mode = path.stat().st_mode
+    except ValueError as error:  # a name with a zero byte
+        raise OSError(errno.ENOENT, os.strerror(errno.ENOENT), str(path)) from error
+    if stat.S_ISDIR(mode):
+        raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR), str(path))
+    if not stat.S_ISREG(mode):
+        raise OSError(errno.EINVAL, "it is a pipe, a device or the like, and no file", str(path))
+
+
+def read_notes(path: Path) -> object:
+    """The JSON of a file in which we keep notes; None where it can't be read as that."""
+    try:
+        return json.loads(read_regular(path, LARGEST_RECORD))
+    except (OSError, ValueError, RecursionError):
+        return None

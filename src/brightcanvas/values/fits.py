@@ -83,7 +83,7 @@ def parse_fit(text: str) -> Fit:
     word = text.strip().lower()
     if word in ("cover", "contain"):
         return Cover() if word == "cover" else Contain()
-    match = re.fullmatch(r"(\d+(?:\.\d+)?)px", word)
+    match = re.fullmatch(r"(\d{1,6}(?:\.\d{1,9})?)px", word)
     if match is None or float(match[1]) <= 0:
         raise ValueError("cover, contain or a width such as 240px")
     return Exact(float(match[1]))

@@ -13,6 +13,7 @@ from typing import Any
 
 import tinycss2
 
+from brightcanvas.values.css_text import is_unbearable
 from brightcanvas.values.geometry import plain_number
 
 Token = Any
@@ -135,8 +136,14 @@ def parse_text(text: str) -> Calculation:
     return _sum(tinycss2.parse_component_value_list(text))
 
 
+MOST = 1e9
+"""Of a number; what is larger, or none, was not meant."""
+
+
 def parse_token(token: Token) -> Calculation:
     """Read one component value; NotALengthError where it is no number and no calculation."""
+    if token.type in ("number", "percentage", "dimension") and not abs(token.value) <= MOST:
+        raise NotALengthError
     if token.type == "number":
         return Amount(float(token.value))
     if token.type == "percentage":
@@ -150,26 +157,9 @@ def parse_token(token: Token) -> Calculation:
     raise NotALengthError
 
 
-MOST_NESTED = 60
-"""Brackets within brackets; what is nested deeper was not written by anybody."""
-
-
-def is_too_deep(text: str) -> bool:
-    """Whether brackets are nested so deeply that reading them is not worth the risk."""
-    depth = 0
-    for sign in text:
-        if sign in "([{":
-            depth += 1
-            if depth > MOST_NESTED:
-                return True
-        elif sign in ")]}":
-            depth = max(0, depth - 1)
-    return False
-
-
 def is_balanced(text: str) -> bool:
     """Whether every bracket is closed: at the end of a text CSS closes what is open."""
-    return text.count("(") == text.count(")") and not is_too_deep(text)
+    return text.count("(") == text.count(")") and not is_unbearable(text)
 
 
 def units_in(calculation: Calculation) -> set[str]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import tinycss2
 
+from brightcanvas.values.css_text import component_values
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.heights import UNITS, in_viewport
 from brightcanvas.values.lengths import (
@@ -41,8 +42,7 @@ def check_padding(text: str) -> str:
 
 def _tokens(text: str) -> Iterator[tinycss2.ast.Node]:
     """One for each length."""
-    listed = tinycss2.parse_component_value_list(text)
-    return (one for one in listed if one.type not in ("whitespace", "comment"))
+    return (one for one in component_values(text) if one.type not in ("whitespace", "comment"))
 
 
 @dataclass(frozen=True)

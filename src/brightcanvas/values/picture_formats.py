@@ -29,7 +29,8 @@ class Role(Enum):
     """What a picture format is there for."""
 
     NEWER = "newer"
-    """Light, and not known to every browser: the rules say its type."""
+    """Light, and not known to every browser, but to all that know ``READS_NEWER`` (see
+    ``delivery/candidates.py``)."""
     OLDEST = "oldest"
     """Known to every browser."""
     EXACT = "exact"
@@ -65,10 +66,8 @@ class FileFormat(Format):
 
 
 OFFERED = tuple(one for one in FileFormat if one.role in (Role.NEWER, Role.OLDEST))
-"""Those that a brief chooses among; by default AVIF and JPEG: browsers that take types in an
-image-set (Chromium and Edge 113, Firefox 113, Safari 17, all of 2023) read AVIF too (Chromium 85,
-Firefox 93, Safari 16.1; Edge from 121, half a year later), so a WebP beside it would serve next to
-nobody."""
+"""Those that a brief chooses among; by default AVIF and JPEG. Nearly every browser reads AVIF
+(Chromium 85, Firefox 93, Safari 16.1, Edge 121), so a WebP beside it would serve next to nobody."""
 
 WRITTEN = (*OFFERED, FileFormat.PNG)
 """Those that pixels can be written in."""

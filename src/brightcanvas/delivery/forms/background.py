@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from brightcanvas.brief.model import Slot
-from brightcanvas.delivery.candidates import image_set
+from brightcanvas.delivery.candidates import is_newer, layers_of
 from brightcanvas.delivery.css_values import gradient, position_text
 from brightcanvas.delivery.escaping import css_string
 from brightcanvas.delivery.forms.drift import drifts, layer_of
 from brightcanvas.delivery.forms.form import Form
 from brightcanvas.delivery.sharing import Line
 from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
+from brightcanvas.ledger.model import BackdropRecord, Shown
 
 
 def _lines(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
-    target = layer_of(record.element) if drifts(shown) else record.element
-    return [(target, one) for one in layer_lines(shown, addresses)]
+    return [(_target(record, shown), one) for one in layer_lines(shown, addresses)]
 
 
 def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
@@ -23,14 +22,14 @@ def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
     slot, picture = shown.view.slot, shown.view.picture
     if picture is None or shown.oldest is None:
         return ["background-image: none;"]
-    plain = f"background-image: {_layered(shown, _url(shown.oldest, addresses))};"
-    newer = f"background-image: {_layered(shown, image_set(shown, addresses))};"
+    plain = [f"url({css_string(addresses.of(shown.oldest.file))})"]
+    if not is_newer(shown):
+        plain = list(dict.fromkeys([*plain, *layers_of(shown, addresses)]))
     position, repeat, size = position_text(picture.cut.position), _repeat(slot), slot.fit.css
     if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
         position, size, repeat = f"0 0, {position}", f"auto, {size}", f"no-repeat, {repeat}"
     return [
-        plain,
-        *([] if shown.is_single else [newer]),
+        *_images(shown, plain),
         f"background-position: {position};",
         f"background-size: {size};",
         f"background-repeat: {repeat};",
@@ -38,8 +37,13 @@ def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
     ]
 
 
-def _url(asset: Asset, addresses: Addresses) -> str:
-    return f"url({css_string(addresses.of(asset.file))})"
+def newer_lines(shown: Shown, addresses: Addresses) -> list[str]:
+    """The picture for browsers that read the newer formats."""
+    return _images(shown, layers_of(shown, addresses)) if is_newer(shown) else []
+
+
+def _images(shown: Shown, layers: list[str]) -> list[str]:
+    return [f"background-image: {_layered(shown, one)};" for one in layers]
 
 
 def _layered(shown: Shown, picture_layer: str) -> str:
@@ -64,4 +68,14 @@ def _attachment_lines(slot: Slot) -> list[str]:
     return ["background-attachment: fixed;"]
 
 
-BACKGROUND = Form(concerns=lambda record: record.backdrop.form == "background", lines=_lines)
+def _newer(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
+    return [(_target(record, shown), one) for one in newer_lines(shown, addresses)]
+
+
+def _target(record: BackdropRecord, shown: Shown) -> str:
+    return layer_of(record.element) if drifts(shown) else record.element
+
+
+BACKGROUND = Form(
+    concerns=lambda record: record.backdrop.form == "background", lines=_lines, newer=_newer
+)

@@ -43,6 +43,8 @@ class Form:
     """Rules that hold at every width."""
     lines: Callable[[BackdropRecord, Shown, Addresses], list[Line]] = no_lines
     """Declarations that hold for one part."""
+    newer: Callable[[BackdropRecord, Shown, Addresses], list[Line]] = no_lines
+    """Those that take their place in browsers that read the newer formats."""
     rules: Callable[[BackdropRecord, Shown], list[str]] = no_rules
     """Whole rules for one part, after all declarations."""
     markup: Callable[[BackdropRecord, Addresses], str] = no_markup

@@ -48,10 +48,11 @@ def _sources(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
 
 def clip_condition(shown: Shown) -> str:
     """When a part's clip plays: in its windows, unless people asked for less motion."""
-    slot = shown.view.slot
-    is_narrower = slot.moves_from > slot.breakpoint.widths.low
-    wide_enough = f"(min-width: {plain_number(slot.moves_from)}px)" if is_narrower else ""
-    return both(breakpoint_condition(slot.breakpoint), wide_enough, CALM)
+    slot, least = shown.view.slot, shown.view.slot.moves_from
+    is_narrower = least.width > slot.breakpoint.widths.low
+    wide = f"(min-width: {plain_number(least.width)}px)" if is_narrower else ""
+    high = f"(min-height: {plain_number(least.height)}px)" if least.height else ""
+    return both(breakpoint_condition(slot.breakpoint), wide, high, CALM)
 
 
 def _base(record: BackdropRecord) -> list[str]:

@@ -10,6 +10,15 @@
   let choice = null;
   try { choice = sessionStorage.getItem(key); } catch (error) { /* storage is closed to us */ }
 
+  // Whether clips may start by themselves at all: a browser that forbids it refuses to start even
+  // an empty one, and then nothing is fetched before somebody presses the button.
+  let allowed = true;
+  const empty = document.createElement("video");
+  empty.muted = empty.playsInline = true;
+  const refused = Promise.resolve(empty.play()).then(() => false, (error) => error.name === "NotAllowedError");
+  const whenKnown = Promise.race([refused, new Promise((go) => setTimeout(go, 100, false))])
+    .then((isRefused) => { allowed = !isRefused; });
+
   const keep = (made) => {
     choice = made;
     try { sessionStorage.setItem(key, made); } catch (error) { /* for this page view only */ }
@@ -18,7 +27,7 @@
   const start = (video) => {
     const button = video.parentNode.querySelector("[data-moving-button]");
     const sources = [...video.querySelectorAll("source")];
-    let inView = false, loaded = "", over = false;
+    let inView = false, loaded = "", over = false, pressed = false;
     video.disablePictureInPicture = true;
     const fitting = () => saves ? undefined : sources.find(
       (one) => matchMedia(one.media).matches && video.canPlayType(one.type));
@@ -37,7 +46,7 @@
         delete video.dataset.state;
         return;
       }
-      if (choice === "paused" || !inView || over) {
+      if (choice === "paused" || !inView || over || !(allowed || pressed)) {
         video.pause();
         if (loaded) label();
         else if (button) { button.textContent = button.dataset.play; button.setAttribute("aria-pressed", "true"); }
@@ -47,7 +56,7 @@
         loaded = source.src;
         video.load();
       }
-      video.play().catch(() => {});
+      video.play().catch(() => { label(); });
     };
     video.addEventListener("playing", label);
     video.addEventListener("pause", () => { if (loaded) label(); });
@@ -55,15 +64,15 @@
     if (button) button.addEventListener("click", () => {
       keep(loaded && !video.paused ? "paused" : "playing");
       over = false;
-      inView = true;
+      inView = pressed = true;
       update();
     });
     new Set(sources.map((one) => one.media)).forEach(
       (media) => matchMedia(media).addEventListener("change", update));
-    new IntersectionObserver((entries) => {
+    whenKnown.then(() => new IntersectionObserver((entries) => {
       inView = entries[entries.length - 1].isIntersecting;
       update();
-    }).observe(video.parentNode);
+    }).observe(video.parentNode));
   };
   const hold = (place) => {
     const button = place.parentNode.querySelector("[data-moving-button]");

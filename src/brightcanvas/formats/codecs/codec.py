@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from brightcanvas.values.geometry import Size
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
@@ -81,11 +82,17 @@ class PictureCodec:
     """Encodings with the same pixels, of which the lightest is taken; a draft has them too."""
     other_name: str = ""
     """What the codec library calls the format, where that isn't its own name."""
+    longest: int = 65_500
+    """Px of a side that a file can hold."""
     hastens: bool = False
     """Whether it can be told to take less time."""
     drafted_lower: float = 0.0
     """By how much the logarithm of the distortion falls from a quick file to a final one of the
     same quality."""
+
+    def holds(self, size: Size) -> bool:
+        """Whether a picture of a size in px can be a file of this format."""
+        return max(size.width, size.height) <= self.longest
 
     @property
     def library_name(self) -> str:

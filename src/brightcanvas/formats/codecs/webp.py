@@ -97,4 +97,5 @@ CODEC = PictureCodec(
     bare=_bare,
     past=_past,
     curves=(WEBP,),
+    longest=16_383,
 )
