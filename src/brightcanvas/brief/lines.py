@@ -29,7 +29,7 @@ class LineIndex:
         self._lines: dict[KeyPath, int] = {}
         self._arrays: Counter[KeyPath] = Counter()
         table: KeyPath = ()
-        for number, line in _outer_lines(text):
+        for number, line in outer_lines(text):
             if header := _HEADER.match(line):
                 table = self._enter(_split(header["keys"]), is_array=header["open"] == "[[")
                 self._lines.setdefault(table, number)
@@ -61,7 +61,7 @@ def _split(keys: str) -> list[str]:
     return [key.strip("\"'") for key in re.findall(_KEY, keys)]
 
 
-def _outer_lines(text: str) -> list[tuple[int, str]]:
+def outer_lines(text: str) -> list[tuple[int, str]]:
     """The lines that don't begin inside a bracket or a string, numbered from 1."""
     inside = _lines_inside_values(text)
     return [(n, line) for n, line in enumerate(text.split("\n"), 1) if n not in inside]

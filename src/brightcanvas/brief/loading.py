@@ -31,7 +31,24 @@ def load_brief(path: Path) -> Brief:
     Raises:
         BriefError: naming every mistake with file, line, key and what was expected.
     """
-    content = _read(path)
+    return brief_of(read_content(path), path)
+
+
+def brief_of(content: bytes, path: Path) -> Brief:
+    """The brief that a file's content is.
+
+    Raises:
+        BriefError: see load_brief.
+    """
+    return resolve(entry_of(content, path), path, hashlib.sha256(content).hexdigest())
+
+
+def entry_of(content: bytes, path: Path) -> BriefEntry:
+    """What is written in a brief, checked.
+
+    Raises:
+        BriefError: see load_brief.
+    """
     text = _text(path, content)
     try:
         data = tomllib.loads(text)
@@ -44,7 +61,7 @@ def load_brief(path: Path) -> Brief:
         raise BriefError(f"{path.name} is not valid TOML: {error}") from error
     if mistakes := list(_contradictions(entry)):
         raise _told(mistakes, path, text)
-    return resolve(entry, path, hashlib.sha256(content).hexdigest())
+    return entry
 
 
 def brief_schema() -> dict[str, Any]:
@@ -53,7 +70,12 @@ def brief_schema() -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
-def _read(path: Path) -> bytes:
+def read_content(path: Path) -> bytes:
+    """A brief's file as it is.
+
+    Raises:
+        BriefError: it can't be read, or is no brief.
+    """
     try:
         return read_regular(path, LARGEST_BRIEF)
     except FileNotFoundError as error:
