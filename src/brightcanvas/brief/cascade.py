@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlencode
@@ -243,3 +244,44 @@ def _subjects(entry: SubjectEntry | None) -> tuple[Rect, ...]:
         x, y = entry.point
         return (Rect(x, y, x, y),)
     return tuple(Rect(*box) for box in entry.boxes or ([entry.box] if entry.box else []))
+
+
+@dataclass(frozen=True)
+class Written:
+    """A value that holds at a breakpoint, and where it was written."""
+
+    value: Any
+    """As JSON has it; None: nobody wrote one."""
+    at: str | None
+    """The breakpoint; empty: as it is on the widest screens; None: nowhere."""
+
+
+def written_at(entry: BackdropEntry, names: Sequence[str]) -> dict[str, dict[str, Written]]:
+    """For each breakpoint what of a backdrop's entry holds there, key by key.
+
+    Args:
+        entry: of the backdrop.
+        names: of all breakpoints, the narrowest first.
+    """
+    holding = {key: Written(None, None) for key in _keys()}
+    holding |= {key: Written(value, "") for key, value in _raw(entry).items()}
+    found: dict[str, dict[str, Written]] = {}
+    for name in reversed(names):
+        override = _raw(entry.at[name]) if name in entry.at else {}
+        sources = [key for key in ("source", "pick_from") if key in override]
+        is_other = any(override[key] != holding[key].value for key in sources)
+        dropped = _OF_SOURCE if is_other else []
+        holding = holding | {key: Written(None, None) for key in dropped}
+        holding = holding | {key: Written(value, name) for key, value in override.items()}
+        found[name] = holding
+    return found
+
+
+def _keys() -> list[str]:
+    return [field.alias or name for name, field in SlotEntry.model_fields.items()]
+
+
+def _raw(entry: SlotEntry) -> dict[str, Any]:
+    """What was written, as JSON has it."""
+    dumped = entry.model_dump(mode="json", by_alias=True, exclude_unset=True)
+    return {key: value for key, value in dumped.items() if key in _keys()}

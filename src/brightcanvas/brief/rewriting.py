@@ -57,11 +57,14 @@ def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
     """
     ends = "\r\n" if "\r\n" in text else "\n"
     text, names = text.replace("\r\n", "\n"), names_of(entry.backdrop)
+    breakpoints = [one.name for one in entry.breakpoint]
     for change in changes:
         if change.key == "breakpoint":
             text = _with_breakpoint(text, change.value)
         elif change.backdrop not in names:
             raise BriefError(f"There is no backdrop '{change.backdrop}' in the brief any more.")
+        elif change.breakpoint and change.breakpoint not in breakpoints:
+            raise BriefError(f"There is no breakpoint '{change.breakpoint}' in the brief any more.")
         else:
             text = _with_value(text, names.index(change.backdrop), change)
     return text.replace("\n", ends)
@@ -110,10 +113,15 @@ def _is_same(there: Any, value: Any) -> bool:  # noqa: ANN401 - any value
 def _written(value: Any) -> str:  # noqa: ANN401 - any value
     """A value as people write it."""
     if isinstance(value, Mapping):
+        if not all(re.fullmatch("[a-z_]+", str(key)) for key in value):
+            raise BriefError("There is no such key in a brief.")
         return f"{{ {', '.join(f'{key} = {_written(one)}' for key, one in value.items())} }}"
     if isinstance(value, list):
         return f"[{', '.join(map(_written, value))}]"
-    return str(tomlkit.item(_rounded(value)).as_string())
+    try:
+        return str(tomlkit.item(_rounded(value)).as_string())
+    except (TypeError, ValueError) as error:
+        raise BriefError("That is no value for a brief.") from error
 
 
 def _rounded(value: Any) -> Any:  # noqa: ANN401 - any value

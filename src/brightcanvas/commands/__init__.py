@@ -6,6 +6,7 @@ A module is imported when its command is called, so the list of all of them cost
 COMMANDS = {
     "build": "make the pictures and the rules that a brief asks for",
     "plan": "show what would be made, touching no pixels and writing nothing",
+    "adjust": "point at what matters on a local page, and see every screen follow",
     "sheet": "draw each source with its cuts, and what the extreme windows see of it",
     "crop": "cut one picture to an exact size round its subject",
     "compress": "make single pictures and SVG drawings lighter, each by what is seen of it",

@@ -57,6 +57,12 @@ class Draft:
     folder: Path
     page: Path
     ledger: str
+    record: Record
+
+    @property
+    def pictures(self) -> frozenset[str]:
+        """Names of its pictures."""
+        return frozenset(asset.file for asset in self.record.assets)
 
 
 def draft(brief: Brief, limit: float) -> Draft:
@@ -76,7 +82,7 @@ def draft(brief: Brief, limit: float) -> Draft:
     ledger = ledger_text(record, check_all(Facts(plan)), files, is_draft=True)
     output = folder_of(brief)
     publish(output_of(brief, output, "draft"), files | {LEDGER: ledger.encode()})
-    return Draft(output, output / TRY_PAGE, ledger)
+    return Draft(output, output / TRY_PAGE, ledger, record)
 
 
 def folder_of(brief: Brief) -> Path:

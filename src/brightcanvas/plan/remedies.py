@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from brightcanvas.framing.compromise import (
     CutOrder,
@@ -20,13 +20,22 @@ WORTH_NAMING = 0.05
 """A subject's box that would have to shrink below this share of its size is no way out."""
 
 
+@dataclass(frozen=True)
+class WayOut:
+    """One change with which the whole order would hold."""
+
+    what: str
+    """``breakpoint``, ``subject`` or ``source``."""
+    amount: float
+    """A width in CSS px; how large the subject's box would be, 0 to 1; a source's px across."""
+    says: str
+
+
 def ways_out(picture: Picture) -> str:
     """What would make the whole order hold, in words; every one has been tried."""
     if picture.order is None:
         return "leave 'position' out, so that it follows from the subject"
-    order = replace(picture.order, margin=0.0)
-    found = (_breakpoint(order, picture.stage), _smaller(order), _source(order))
-    ways = [way for way in found if way]
+    ways = [way.says for way in found_ways(picture)]
     if not ways:
         return (
             "no single change was found that would do: another place for the copy, or two sources"
@@ -34,26 +43,41 @@ def ways_out(picture: Picture) -> str:
     return f"it would hold with {'; or with '.join(ways)}"
 
 
-def _smaller(order: CutOrder) -> str | None:
+def found_ways(picture: Picture) -> list[WayOut]:
+    """Every way out that there is."""
+    if picture.order is None:
+        return []
+    order = replace(picture.order, margin=0.0)
+    found = (_breakpoint(order, picture.stage), _smaller(order), _source(order))
+    return [way for way in found if way]
+
+
+def _smaller(order: CutOrder) -> WayOut | None:
     share = smaller_subject(order)
     if share is None or share < WORTH_NAMING:
         return None
-    return f"a subject's box {math.floor(share * 100)} % as large, about the same middle"
+    percent = math.floor(share * 100)
+    says = f"a subject's box {percent} % as large, about the same middle"
+    return WayOut("subject", percent / 100, says)
 
 
-def _source(order: CutOrder) -> str | None:
+def _source(order: CutOrder) -> WayOut | None:
     size = other_source(order)
     if size is None:
         return None
-    return (
+    return WayOut(
+        "source",
+        math.ceil(size.width),
         f"a source with more scene round the subject, {math.ceil(size.width)} x"
-        f" {math.ceil(size.height)} px at this scale"
+        f" {math.ceil(size.height)} px at this scale",
     )
 
 
-def _breakpoint(order: CutOrder, stage: Stage) -> str | None:
+def _breakpoint(order: CutOrder, stage: Stage) -> WayOut | None:
     width = other_breakpoint(order, stage.widths, list(_parted(stage)))
-    return None if width is None else f"one more breakpoint at {width:.0f} px"
+    if width is None:
+        return None
+    return WayOut("breakpoint", round(width), f"one more breakpoint at {width:.0f} px")
 
 
 def _parted(stage: Stage) -> list[tuple[float, Span, Span]]:

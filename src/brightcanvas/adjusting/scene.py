@@ -1,0 +1,272 @@
+"""What the page is told of one backdrop, as JSON: numbers for its geometry, and what was proved.
+
+Lengths of windows and boxes are CSS px, those of pictures source px, and places in them fractions,
+as in the core; the page does the same arithmetic with them (``pages/geometry.js``).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from brightcanvas.adjusting.looks import Looks
+from brightcanvas.adjusting.offers import offered
+from brightcanvas.brief.cascade import Written
+from brightcanvas.brief.model import Brief, Copy, Slot
+from brightcanvas.delivery.css_values import gradient
+from brightcanvas.framing.compromise import CutOrder
+from brightcanvas.framing.screens import usual_in
+from brightcanvas.framing.sizes import rung_for
+from brightcanvas.framing.stages import Element, Sight, Stage
+from brightcanvas.framing.weights import UNTRIED
+from brightcanvas.ledger.loads import told_screens
+from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.plan.planning import is_cut, usual_of
+from brightcanvas.promises.in_view import lost_share
+from brightcanvas.promises.verdict import Verdict
+from brightcanvas.rehearsal.lines import LINES
+from brightcanvas.tasks.copy import Legibility
+from brightcanvas.values.geometry import Rect, Size, Span, plain_number
+from brightcanvas.values.heights import AspectHeight, HeightRule
+from brightcanvas.values.legible import Scrim
+from brightcanvas.values.lengths import Amount, Calculation, Combined
+from brightcanvas.values.screens import Screen
+
+Json = dict[str, Any]
+
+SLOW = LINES[1]
+"""The line over which loads are played through."""
+
+
+@dataclass(frozen=True)
+class Proved:
+    """One backdrop with all that is known of it."""
+
+    brief: Brief
+    plan: BackdropPlan
+    written: Mapping[str, Mapping[str, Written]]
+    legibility: Mapping[View, Legibility]
+    verdicts: Sequence[Verdict]
+
+
+def scene_of(proved: Proved, looks: Looks) -> Json:
+    """One backdrop for the page."""
+    plan = proved.plan
+    return {
+        "name": plan.backdrop.name,
+        "element": plan.backdrop.element,
+        "plays": bool(plan.backdrop.clip),
+        "views": [_view(proved, view, looks) for view in plan.views],
+        "written": {
+            name: {key: [one.value, one.at] for key, one in keys.items()}
+            for name, keys in proved.written.items()
+        },
+        "verdicts": [
+            {**asdict(one), "state": one.state.value, "offers": offered(proved, one)}
+            for one in proved.verdicts
+        ],
+        "loads": list(_loads(proved)),
+        "line": SLOW.name,
+    }
+
+
+def _view(proved: Proved, view: View, looks: Looks) -> Json:
+    slot, picture = view.slot, view.picture
+    part = slot.breakpoint
+    found = proved.legibility.get(view)
+    behind = slot.behind or (looks.behind(picture) if picture else None)
+    return {
+        "name": part.full_name,
+        "breakpoint": part.whole.name,
+        "low": part.widths.low,
+        "high": _finite(part.widths.high),
+        "orientation": part.orientation.value if part.orientation else None,
+        "element": _element(picture.stage.element if picture else _element_of(slot)),
+        "picture": _picture(view, picture, looks) if picture else None,
+        "behind": behind.css if behind else "#ffffff",
+        "copy": _copy(slot.copy) if slot.copy else None,
+        "scrim": _scrim(found.scrim, slot.copy.box) if found and slot.copy else None,
+        "least": found.least.strength if found and found.least else None,
+        "spot": _spot(picture, found, slot) if picture and found else None,
+        "screens": [_screen(one) for one in _screens(proved.brief, view)],
+        "worst": list(_worst(picture)) if picture and is_cut(slot) else [],
+    }
+
+
+def _finite(value: float) -> float | None:
+    return value if math.isfinite(value) else None
+
+
+def _element_of(slot: Slot) -> Element:
+    return Element(slot.height, slot.width)
+
+
+def _screens(brief: Brief, view: View) -> Sequence[Screen]:
+    part = view.slot.breakpoint
+    return usual_in(usual_of(brief), part.widths, part.orientation)
+
+
+def _screen(one: Screen) -> Json:
+    viewport = one.viewport
+    return {
+        "name": one.name, "width": viewport.width, "height": viewport.height,
+        "density": one.density, "share": one.share,
+    }  # fmt: skip
+
+
+def _element(element: Element) -> Json:
+    return {
+        "height": _height(element.height),
+        "share": element.width.share,
+        "most": _finite(element.width.most),
+        "growth": element.growth,
+        "padding": [_length(element.padding.above), _length(element.padding.below)],
+        "drift": element.drift,
+        "fixed": element.fixed,
+    }
+
+
+def _height(rule: HeightRule) -> Json:
+    if isinstance(rule, AspectHeight):
+        return {"aspect": [rule.across, rule.down]}
+    return _length(rule.length)
+
+
+def _length(length: Calculation) -> Json:
+    """A calculation as a tree: numbers with their units, and what is done with them."""
+    if isinstance(length, Amount):
+        return {"number": length.number, "unit": length.unit}
+    if isinstance(length, Combined):
+        return {"does": length.function, "parts": [_length(one) for one in length.parts]}
+    does = "divide" if length.divides else "multiply"
+    return {"does": does, "parts": [_length(length.first), _length(length.second)]}
+
+
+def _picture(view: View, picture: Picture, looks: Looks) -> Json:
+    slot, facts = view.slot, picture.facts
+    return {
+        "look": looks.look_of(picture).name,
+        "source": facts.path.name,
+        "size": _sides(picture.size),
+        "second": picture.offer.poster_at,
+        "seconds": facts.seconds,
+        "cut": _edges(picture.cut.area),
+        "position": [picture.cut.position.x, picture.cut.position.y],
+        "subjects": [_edges(one) for one in picture.subjects],
+        "covers": is_cut(slot),
+        "fit": slot.fit.css,
+        "repeat": slot.repeat,
+        "order": _order(picture.order, picture.stage) if picture.order else None,
+        "gave_way": list(picture.framed.gave_way),
+    }
+
+
+def _order(order: CutOrder, stage: Stage) -> Json:
+    wish = order.wish
+    return {
+        "source": _sides(wish.source),
+        "aspects": _ends(wish.aspects),
+        "subjects": [_edges(one) for one in wish.subjects],
+        "copy": _edges(wish.copy) if wish.copy else None,
+        "hidden": wish.hidden,
+        "drifts": stage.hidden,
+        "margin": order.margin,
+        "closeness": order.closeness.value,
+        "sharp": _sides(order.sharp) if order.sharp else None,
+        "aspect": order.aspect,
+        "usual": _ends(order.usual) if order.usual else None,
+    }
+
+
+def _edges(area: Rect) -> list[float]:
+    return [area.left, area.top, area.right, area.bottom]
+
+
+def _sides(size: Size) -> list[float]:
+    return [size.width, size.height]
+
+
+def _ends(span: Span) -> list[float]:
+    return [span.low, span.high]
+
+
+def _copy(copy: Copy) -> Json:
+    letters = copy.letters
+    return {
+        "box": _edges(copy.box),
+        "clear": copy.clear_of_subject,
+        "colour": letters.colour.css if letters else None,
+        "size": letters.size if letters else 16,
+        "bold": bool(letters and letters.bold),
+        "lines": copy.most_lines,
+        "wanted": letters.wanted_contrast if letters else None,
+    }
+
+
+def _scrim(scrim: Scrim | None, copy: Rect) -> Json | None:
+    if scrim is None:
+        return None
+    return {"css": gradient(scrim, copy), "strength": scrim.strength, "colour": scrim.colour.css}
+
+
+def _spot(picture: Picture, found: Legibility, slot: Slot) -> Json:
+    """Where the copy is hardest to read: a window, and a place in source px."""
+    area, (x, y) = picture.cut.area, found.place
+    letters = slot.copy.letters if slot.copy else None
+    wanted = letters.wanted_contrast if letters else 1.0
+    return {
+        "window": _window(picture.stage.sight_with(found.aspect)),
+        "place": [area.left + x * area.width, area.top + y * area.height],
+        "contrast": found.lowest,
+        "plain": found.plain,
+        "wanted": wanted,
+    }
+
+
+def _window(sight: Sight) -> list[int]:
+    return [math.floor(sight.viewport.width), math.floor(sight.viewport.height)]
+
+
+def _worst(picture: Picture) -> Iterator[Json]:
+    """The windows at both ends, the one that loses most of the subject first."""
+    ends = {"narrowest": picture.stage.narrowest, "widest": picture.stage.widest}
+    lost = {name: _lost(picture, sight) for name, sight in ends.items()}
+    for name in sorted(ends, key=lambda one: -lost[one]):
+        yield {"says": name, "window": _window(ends[name])}
+
+
+def _lost(picture: Picture, sight: Sight) -> float:
+    return lost_share(picture, sight.box.aspect) if picture.subjects else 0.0
+
+
+def _loads(proved: Proved) -> Iterator[Json]:
+    """What a phone, a tablet and a laptop load, foretold; and what the source as it is costs."""
+    for screen in told_screens(usual_of(proved.brief)):
+        view = _view_on(proved.plan, screen)
+        picture = view.picture if view else None
+        rung = rung_for(picture.rungs, screen.density) if picture else None
+        after = picture.demand.bytes(rung.width, rung.density) if picture and rung else 0.0
+        before = max(
+            (one.picture.facts.bytes for one in proved.plan.views if one.picture), default=0
+        )
+        yield {
+            "screen": f"{screen.name} {plain_number(screen.viewport.width)}@{screen.density:g}x",
+            "window": _sides(screen.viewport),
+            "before": before,
+            "after": round(after),
+            "before_seconds": SLOW.seconds(before) + SLOW.round_trip,
+            "after_seconds": SLOW.seconds(after) + SLOW.round_trip if after else 0.0,
+            "tried": bool(picture) and picture.tried != UNTRIED,  # type: ignore[union-attr]
+        }
+
+
+def _view_on(plan: BackdropPlan, screen: Screen) -> View | None:
+    for view in plan.views:
+        part, width = view.slot.breakpoint, screen.viewport.width
+        if part.widths.low <= width < part.widths.high and part.orientation in (
+            None, screen.orientation,
+        ):  # fmt: skip
+            return view
+    return None

@@ -1,0 +1,437 @@
+"""A brief that is being adjusted: what it says now, what it would say, and the way back."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from threading import Condition, Event, RLock, Thread
+from typing import Any
+
+from brightcanvas.adjusting.looks import Look, Looks
+from brightcanvas.adjusting.scene import Json, Proved, scene_of
+from brightcanvas.brief.cascade import Written, resolve, written_at
+from brightcanvas.brief.loading import entry_of, read_content
+from brightcanvas.brief.model import Brief
+from brightcanvas.brief.rewriting import Change, rewritten
+from brightcanvas.brief.schema import BriefEntry
+from brightcanvas.formats.survey import SourceFacts, survey
+from brightcanvas.framing.weights import UNTRIED
+from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.pipeline.building import store_of
+from brightcanvas.pipeline.drafting import Draft, draft
+from brightcanvas.pipeline.executors import Threads
+from brightcanvas.pipeline.graph import Pipeline
+from brightcanvas.pipeline.stills import with_stills
+from brightcanvas.pipeline.watching import state_of
+from brightcanvas.plan.model import Plan, View
+from brightcanvas.plan.planning import plan_with
+from brightcanvas.promises.checking import check_all
+from brightcanvas.promises.facts import Facts
+from brightcanvas.tasks.of_views import source_of, stills_task, suggestion_task
+from brightcanvas.tasks.weighing import trials_of
+from brightcanvas.values.errors import BriefError, BrightCanvasError
+from brightcanvas.values.files import write_whole
+
+REMEMBERED = 60
+"""Texts of the brief that the way back leads over."""
+
+PAUSE = 0.25
+"""Seconds between two looks at the brief's file."""
+
+PICTURES = (".jpg", ".jpeg", ".png", ".webp", ".avif", ".gif", ".svg", ".mp4", ".mov", ".webm")
+"""Endings of the files that are offered as another source."""
+
+MOST_SOURCES = 200
+
+
+class ConflictError(Exception):
+    """The same value was changed here and in an editor."""
+
+    def __init__(self, theirs: list[Json], digest: str) -> None:
+        super().__init__("changed in both places")
+        self.theirs = theirs
+        self.digest = digest
+
+
+@dataclass(frozen=True)
+class Said:
+    """A brief's text, with what is written in it."""
+
+    content: bytes
+    entry: BriefEntry
+    brief: Brief
+
+    @property
+    def text(self) -> str:
+        """As text, a mark of its encoding included."""
+        return self.content.decode()
+
+
+@dataclass
+class _Way:
+    """Texts of the brief, and where among them we are."""
+
+    texts: list[bytes] = field(default_factory=list)
+    place: int = 0
+
+    def went(self, before: bytes, after: bytes) -> None:
+        self.texts = [*self.texts[: self.place], before, after][-REMEMBERED:]
+        if len(self.texts) > 2 and self.texts[-3] == before:
+            del self.texts[-2]
+        self.place = len(self.texts) - 1
+
+
+class Session:
+    """One brief on one page. Everything may be called from several threads."""
+
+    def __init__(self, path: Path, limit: float) -> None:
+        """Read the brief.
+
+        Raises:
+            BrightCanvasError: it can't be used.
+        """
+        self.path = path.resolve()
+        self._limit = limit
+        self._lock = RLock()
+        self._facts: dict[Path, tuple[Any, SourceFacts]] = {}
+        self._known: dict[str, Said] = {}
+        self._way = _Way()
+        self._threads = Threads()
+        self._pipeline = Pipeline(store_of(self.said().brief), self._threads)
+        self.looks = Looks(self._pipeline)
+        self.news = News()
+
+    def close(self) -> None:
+        """Let go of the workers."""
+        self._threads.close()
+
+    # What the brief says
+
+    def said(self) -> Said:
+        """The brief as it is on the disk.
+
+        Raises:
+            BriefError: it is wrong, or gone.
+        """
+        content = read_content(self.path)
+        digest = _digest(content)
+        if digest not in self._known:
+            self._known[digest] = self._read(content)
+            for old in list(self._known)[:-REMEMBERED]:
+                del self._known[old]
+        return self._known[digest]
+
+    def _read(self, content: bytes) -> Said:
+        entry = entry_of(content, self.path)
+        return Said(content, entry, resolve(entry, self.path, _digest(content)))
+
+    def _with(self, said: Said, changes: Sequence[Change]) -> Said:
+        if not changes:
+            return said
+        return self._read(rewritten(said.text, said.entry, changes).encode())
+
+    # What the page is told
+
+    def state(self) -> Json:
+        """The brief as a whole, without its scenes."""
+        said = self.said()
+        brief = said.brief
+        return {
+            "title": brief.title,
+            "file": self.path.name,
+            "digest": brief.digest,
+            "widest": brief.widest,
+            "breakpoints": [one.name for one in said.entry.breakpoint],
+            "backdrops": [{"name": one.name, "element": one.element} for one in brief.backdrops],
+            "sources": list(self._sources(brief)),
+            **self._undoable(),
+        }
+
+    def _undoable(self) -> Json:
+        way = self._way
+        return {"undo": way.place > 0, "redo": way.place < len(way.texts) - 1}
+
+    def _sources(self, brief: Brief) -> Iterator[str]:
+        """What could be another source: pictures and clips beside those that the brief names."""
+        folder = self.path.parent
+        named = {one.source.parent for b in brief.backdrops for s in b.slots for one in s.offers}
+        found = (one for place in sorted(named) if place.is_dir() for one in place.iterdir())
+        usable = (one for one in found if one.suffix.lower() in PICTURES and one.is_file())
+        inside = sorted(one for one in usable if one.is_relative_to(folder))[:MOST_SOURCES]
+        return (one.relative_to(folder).as_posix() for one in inside)
+
+    def scene(self, backdrop: str, changes: Sequence[Change] = ()) -> Json:
+        """One backdrop as it would be with changes that are not saved yet.
+
+        Raises:
+            BrightCanvasError: that can't be.
+        """
+        with self._lock:
+            said = self._with(self.said(), changes)
+            proved = self._proved(said, backdrop)
+            return {**scene_of(proved, self.looks), "digest": said.brief.digest}
+
+    def _proved(self, said: Said, name: str) -> Proved:
+        brief = said.brief
+        number = next((n for n, one in enumerate(brief.backdrops) if one.name == name), None)
+        if number is None:
+            raise BriefError(f"There is no backdrop '{name}' in the brief any more.")
+        plan = self.plan(replace(brief, backdrops=(brief.backdrops[number],)))
+        judged = ((view, self.looks.legibility(view)) for view in plan.views)
+        legibility = {view: found for view, found in judged if found}
+        verdicts = check_all(Facts(plan, legibility=legibility))
+        names = [one.name for one in said.entry.breakpoint]
+        written = written_at(said.entry.backdrop[number], names)
+        return Proved(brief, plan.backdrops[0], written, legibility, verdicts)
+
+    def plan(self, brief: Brief) -> Plan:
+        """The plan as a build would have it, by what is known of the sources."""
+        offers = (o for one in brief.backdrops for slot in one.slots for o in slot.offers)
+        facts = {offer.source: self._surveyed(offer.source) for offer in offers}
+        plan = plan_with(
+            brief,
+            facts,
+            lambda slot, offer: (
+                self._pipeline.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
+            ),
+        )
+        return with_stills(plan, self._pipeline)
+
+    def _surveyed(self, source: Path) -> SourceFacts:
+        """The facts of a source, looked at anew when its file has changed."""
+        state = state_of([source])[source]
+        known = self._facts.get(source)
+        if known is None or known[0] != state:
+            known = self._facts[source] = (state, survey(source, self._limit))
+        return known[1]
+
+    def suggestion(self, backdrop: str, view_name: str) -> Json | None:
+        """Where a view's subject may be; None where nothing stands out."""
+        view = self._view(backdrop, view_name)
+        if view.picture is None:
+            return None
+        bare = replace(view, picture=replace(view.picture, subjects=()))
+        task = suggestion_task(bare)
+        with self._lock:
+            found = self._pipeline.run([task])[task] if task else None
+        if found is None:
+            return None
+        box = found.box
+        edges = [round(one, 3) for one in (box.left, box.top, box.right, box.bottom)]
+        return {"box": edges, "confidence": found.confidence}
+
+    def stills(self, backdrop: str, view_name: str) -> list[Json]:
+        """The best stills of a view's clip, to be looked at."""
+        view = self._view(backdrop, view_name)
+        if view.picture is None or not view.picture.facts.kind.is_clip:
+            return []
+        task = stills_task(view.picture)
+        with self._lock:
+            found = self._pipeline.run([task])[task]
+        return [{"second": one.second, "look": self._frame(view, one.second)} for one in found]
+
+    def frame(self, backdrop: str, view_name: str, second: float) -> Json:
+        """The frame of a clip at a second, to be looked at."""
+        return {"look": self._frame(self._view(backdrop, view_name), second)}
+
+    def _frame(self, view: View, second: float) -> str:
+        assert view.picture is not None
+        length = view.picture.facts.seconds or 0.0
+        at = min(max(second, 0.0), max(length - 0.05, 0.0))
+        offer = replace(view.picture.offer, poster_at=round(at, 2))
+        return self.looks.named(Look(source_of(replace(view.picture, offer=offer)))).name
+
+    def _view(self, backdrop: str, view_name: str) -> View:
+        with self._lock:
+            views = self._proved(self.said(), backdrop).plan.views
+        for view in views:
+            if view.slot.breakpoint.full_name == view_name:
+                return view
+        raise BriefError(f"There is no '{view_name}' any more.")
+
+    # Saving, and the way back
+
+    def save(self, changes: Sequence[Change], seen: str) -> Json:
+        """Write changes into the brief, over whatever an editor has changed elsewhere in it.
+
+        Args:
+            changes: of what was seen.
+            seen: the digest of the brief that was seen.
+
+        Raises:
+            ConflictError: one of the values was changed in the file meanwhile.
+            BrightCanvasError: nothing is written then.
+        """
+        with self._lock:
+            said = self.said()
+            if said.brief.digest != seen:
+                self._check_conflict(said, seen, changes)
+            after = self._with(said, changes)
+            if after.content != said.content:
+                self._write(after.content)
+                self._way.went(said.content, after.content)
+            return self._told(said.content, after.content)
+
+    def _check_conflict(self, said: Said, seen: str, changes: Sequence[Change]) -> None:
+        before = self._known.get(seen)
+        theirs = [
+            {"place": list(one.place), "value": now}
+            for one in changes
+            if (now := _value(said, one)) != (_value(before, one) if before else None)
+        ]
+        if theirs:
+            raise ConflictError(theirs, said.brief.digest)
+
+    def back(self, steps: int) -> Json:
+        """Undo (-1) or redo (1): the file becomes what it was, byte for byte.
+
+        Raises:
+            BriefError: there is nothing to undo, or an editor has changed the file since.
+        """
+        with self._lock:
+            way, to = self._way, self._way.place + steps
+            if not 0 <= to < len(way.texts):
+                raise BriefError(f"There is nothing to {'undo' if steps < 0 else 'do again'}.")
+            here = read_content(self.path)
+            if here != way.texts[way.place]:
+                raise BriefError(
+                    f"{self.path.name} was changed in an editor since: what was done here before"
+                    " can't be undone without losing that."
+                )
+            self._write(way.texts[to])
+            way.place = to
+            return self._told(here, way.texts[to])
+
+    def _told(self, before: bytes, after: bytes) -> Json:
+        lines = [n for n, _ in _changed_lines(before.decode(), after.decode())]
+        texts = [text for _, text in _changed_lines(before.decode(), after.decode())]
+        return {"digest": _digest(after), "lines": lines, "texts": texts, **self._undoable()}
+
+    def _write(self, content: bytes) -> None:
+        mode = self.path.stat().st_mode
+        write_whole(self.path, content)
+        self.path.chmod(mode & 0o777)
+        self.news.tell("brief")
+
+    # Drafts, and what happens to the file
+
+    def drafts(self) -> Json:
+        """The files of the last draft, by backdrop and view, with the cuts that they have."""
+        draft = self.news.draft
+        return {one.name: dict(_drafted(one)) for one in draft.record.backdrops} if draft else {}
+
+    def follow(self, stop: Event) -> None:
+        """Tell of every change of the file, and make a draft after each, until told to stop."""
+        before: object = None
+        while not stop.wait(PAUSE):
+            now = state_of([self.path])
+            if now != before:
+                before = now
+                self.news.tell("brief")
+                self._draft()
+
+    def _draft(self) -> None:
+        try:
+            made = draft(self.said().brief, self._limit)
+        except (BrightCanvasError, OSError) as error:
+            self.news.tell("mistake", str(error))
+        else:
+            self.news.drafted(made)
+
+    def weigh(self) -> None:
+        """Look at how heavy files of the sources will be, so that bytes are foretold better."""
+        try:
+            brief = self.said().brief
+            slots = [(s, o) for one in brief.backdrops for s in one.slots for o in s.offers]
+            with Threads() as threads:
+                pipeline = Pipeline(store_of(brief), threads)
+                pipeline.run(trials_of(s, o, self._surveyed(o.source)) for s, o in slots)
+        except BrightCanvasError:
+            return  # it is told where the page asks for it
+        self.news.tell("brief")
+
+
+class News:
+    """What has happened since somebody asked last."""
+
+    def __init__(self) -> None:
+        self._changed = Condition()
+        self._number = 0
+        self._mistake = ""
+        self.draft: Draft | None = None
+
+    def tell(self, what: str, says: str = "") -> None:
+        """Something has happened."""
+        with self._changed:
+            self._number += 1
+            self._mistake = says if what == "mistake" else ""
+            self._changed.notify_all()
+
+    def drafted(self, made: Draft) -> None:
+        """A draft is there."""
+        self.draft = made
+        self.tell("draft")
+
+    def after(self, number: int, patience: float) -> Json:
+        """What has happened after a number of news; waits for some, so many seconds."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._number > number, patience)
+            return {"number": self._number, "mistake": self._mistake}
+
+
+def started(session: Session, stop: Event) -> tuple[Thread, ...]:
+    """What goes on beside the page."""
+    threads = (
+        Thread(target=session.follow, args=(stop,), daemon=True),
+        Thread(target=session.weigh, daemon=True),
+    )
+    for one in threads:
+        one.start()
+    return threads
+
+
+def _drafted(one: BackdropRecord) -> Iterator[tuple[str, Json]]:
+    for shown in one.shown:
+        picture, asset = shown.view.picture, shown.oldest
+        if picture and asset:
+            area, position = picture.cut.area, picture.cut.position
+            yield (
+                shown.view.slot.breakpoint.full_name,
+                {
+                    "file": asset.file,
+                    "bytes": asset.bytes,
+                    "cut": [area.left, area.top, area.right, area.bottom],
+                    "position": [position.x, position.y],
+                },
+            )
+
+
+def _digest(content: bytes) -> str:
+    return hashlib.sha256(content).hexdigest()
+
+
+def _value(said: Said, change: Change) -> Any:  # noqa: ANN401 - any value
+    """What is written where a change would be made."""
+    for one, entry in zip(said.brief.backdrops, said.entry.backdrop, strict=True):
+        if one.name == change.backdrop:
+            names = [each.name for each in said.entry.breakpoint]
+            at = written_at(entry, names).get(change.breakpoint or names[-1], {})
+            found = at.get(change.key, Written(None, None))
+            return found.value if found.at == change.breakpoint else None
+    return None
+
+
+def _changed_lines(before: str, after: str) -> list[tuple[int, str]]:
+    """The lines of a text that were not in an earlier one, numbered from 1."""
+    import difflib
+
+    lines = after.splitlines()
+    matcher = difflib.SequenceMatcher(None, before.splitlines(), lines, autojunk=False)
+    return [
+        (number + 1, lines[number])
+        for kind, _, _, low, high in matcher.get_opcodes()
+        if kind in ("replace", "insert")
+        for number in range(low, high)
+    ]

@@ -1,0 +1,62 @@
+"""``bright-canvas adjust``."""
+
+from __future__ import annotations
+
+from threading import Event
+from typing import TYPE_CHECKING
+
+from brightcanvas.terminal.arguments import add_brief, add_limit
+from brightcanvas.values.errors import ExitStatus, MachineError
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.terminal.streams import Streams
+
+EXAMPLES = """\
+  bright-canvas adjust
+  bright-canvas adjust site/brief.toml --no-open
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    add_brief(command)
+    command.add_argument(
+        "--no-open", action="store_true", help="tell the page's address, and open no browser"
+    )
+    command.add_argument(
+        "--port", type=int, default=0, metavar="NUMBER", help="0 takes any that is free (default)"
+    )
+    add_limit(command)
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Serve the page, until Ctrl-C."""
+    from brightcanvas.adjusting.server import AdjustServer
+    from brightcanvas.adjusting.session import Session, started
+
+    session, stop = Session(arguments.brief, arguments.largest_source), Event()
+    try:
+        server = AdjustServer(session, arguments.port)
+    except (OSError, OverflowError) as error:
+        session.close()
+        raise MachineError(f"Port {arguments.port} can't be used: {error}.") from error
+    address = server.address
+    if streams.as_json:
+        streams.document({"address": address})
+        streams.out.flush()
+    streams.note(f"Adjust {session.path.name} on this page: {address}")
+    streams.note("It is for this machine alone. Ctrl-C ends it.")
+    started(session, stop)
+    if not arguments.no_open:
+        import webbrowser
+
+        webbrowser.open(address)
+    try:
+        with server:
+            server.serve_forever()
+    finally:
+        stop.set()
+        session.close()
+    return ExitStatus.ALL_WELL
