@@ -7,7 +7,7 @@ COMMANDS = {
     "build": "make the pictures and the rules that a brief asks for",
     "plan": "show what would be made, touching no pixels and writing nothing",
     "adjust": "point at what matters on a local page, and see every screen follow",
-    "sheet": "draw each source with its cuts, and what the extreme windows see of it",
+    "sheet": "write the proof: one page that shows every screen and promise, for clients",
     "crop": "cut one picture to an exact size round its subject",
     "compress": "make single pictures and SVG drawings lighter, each by what is seen of it",
     "poster": "choose the still that stands for a clip, and draw a sheet of the best ones",

@@ -5,9 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.brief.loading import load_brief
-from brightcanvas.pipeline.building import plan_as_built
-from brightcanvas.pipeline.sheets import draw_sheets
+from brightcanvas.adjusting.proof import PROOF, write_proof
 from brightcanvas.terminal.arguments import add_brief, add_limit
 from brightcanvas.values.errors import ExitStatus
 
@@ -26,24 +24,22 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     """What it takes."""
     add_brief(command)
     command.add_argument(
-        "--into", type=Path, metavar="FOLDER", help="where to draw (default: proof, by the brief)"
+        "--into", type=Path, metavar="FOLDER", help="where to write (default: proof, by the brief)"
     )
     add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Draw the framing sheets and say where they are."""
-    brief = load_brief(arguments.brief)
-    plan = plan_as_built(brief, arguments.largest_source)
-    folder = arguments.into or brief.path.parent / "proof"
-    sheets = draw_sheets(plan, folder)
+    """Write the proof, and say where it is."""
+    folder = arguments.into or arguments.brief.parent / "proof"
+    written = write_proof(arguments.brief, folder, arguments.largest_source)
+    page = (folder / PROOF).resolve()
     if streams.as_json:
-        streams.document(
-            {"page": str(sheets.page), "pictures": [str(path) for path in sheets.pictures]}
-        )
+        streams.document({"page": str(page), "broken": written.broken, "bytes": written.bytes})
     console = streams.console()
-    for path in sheets.pictures:
-        console.print(str(path), soft_wrap=True)
-    console.print(f"Open this page to see them all: {sheets.page.resolve()}", soft_wrap=True)
-    held = all(verdict.holds for verdict in sheets.verdicts)
-    return ExitStatus.ALL_WELL if held else ExitStatus.PROMISE_BROKEN
+    console.print(
+        f"One page of {written.bytes / 1e6:.1f} MB that needs nothing else: {page}", soft_wrap=True
+    )
+    if written.broken:
+        console.print(f"{written.broken} promises are broken on it; marked red.")
+    return ExitStatus.PROMISE_BROKEN if written.broken else ExitStatus.ALL_WELL

@@ -211,7 +211,10 @@
     S.frame = requestAnimationFrame(() => {
       S.frame = 0;
       drawSource();
-      for (const one of S.tiles) drawTile(one);
+      for (const one of S.tiles) {
+        if (one.isSeen) drawTile(one);
+        else one.isStale = true;
+      }
       drawWide();
       if (stamp) {
         void document.body.offsetHeight; // styles and layout belong to what is measured
@@ -299,6 +302,7 @@
   function sourceCard() {
     const view = lead(), picture = view?.picture;
     if (!picture) return make("div", { class: "card" }, make("p", { class: "note" }, "The colour alone is shown here."));
+    if (!picture.covers) return make("div", { class: "card" }, make("p", { class: "note" }, "All of the picture is shown, and nothing cut off."));
     const subject = valueOf("subject");
     parts.source = make("div", { class: "source" }, make("div", { class: "picture" }));
     parts.source.style.aspectRatio = `${picture.size[0]} / ${picture.size[1]}`;
@@ -335,8 +339,8 @@
   }
 
   function drawSource() {
-    const view = lead(), picture = view?.picture;
-    if (!picture || !parts.source) return;
+    const picture = lead()?.picture;
+    if (!picture?.covers) return;
     showLook(parts.source.firstChild, picture.look);
     const boxes = asBoxes(valueOf("subject")), margin = valueOf("subject")?.margin ?? 0;
     for (const one of parts.source.querySelectorAll(".cutline, .hint")) one.remove();
@@ -571,10 +575,22 @@
 
   function showRight() {
     S.tiles = [];
+    seen.disconnect();
     const views = [...S.scene.views].reverse();
-    parts.right.replaceChildren(wideCard(), ...views.map(partOf), proofCard(S.scene), loadsCard(S.scene));
+    parts.right.replaceChildren(
+      make("div", { class: "first" }, wideCard(), proofCard(S.scene)), ...views.map(partOf), loadsCard(S.scene));
     parts.right.classList.toggle("unmarked", !S.marks);
   }
+
+  // Only what is on the screen is drawn while something is dragged.
+  const seen = new IntersectionObserver((entries) => {
+    for (const entry of entries) {
+      const one = S.tiles.find((each) => each.tile.root === entry.target);
+      if (!one) continue;
+      one.isSeen = entry.isIntersecting;
+      if (one.isSeen && one.isStale) drawTile(one);
+    }
+  });
 
   function partOf(view) {
     const row = make("div", { class: "tiles" });
@@ -584,6 +600,7 @@
       one.marksSpot = marksSpot;
       S.tiles.push({ tile: one, part: view.name, scene: S.scene });
       row.append(one.root);
+      seen.observe(one.root);
     };
     for (const one of merged(view.screens)) add([one.width, one.height], one.says);
     for (const one of view.worst) add(one.window, `${one.says}, ${one.window.join(" x ")}`);
@@ -607,9 +624,11 @@
     return found.values();
   }
 
-  function drawTile({ tile, part, scene }) {
+  function drawTile(drawn) {
+    const { tile, part, scene } = drawn;
     const view = scene.views.find((one) => one.name === part);
     if (!view) return;
+    drawn.isStale = false;
     const draft = S.drafts[scene.name]?.[part] ?? null;
     tile.draw(view, view.framed ?? null, frozen ? null : draft);
     const widestLook = scene.views.at(-1).picture?.look;
@@ -628,7 +647,7 @@
 
   function wideCard() {
     const window = S.wide ?? [1280, 720];
-    const tile = new Tile(window, { most: [600, 260], words: S.state.title || "Your copy stands here" });
+    const tile = new Tile(window, { most: [430, 240], words: S.state.title || "Your copy stands here" });
     S.wideTile = { tile, scene: S.scene };
     const says = make("span", { class: "note" });
     const resized = (n) => (value) => {

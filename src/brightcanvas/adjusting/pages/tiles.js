@@ -2,7 +2,7 @@
 "use strict";
 
 const tiles = (() => {
-  const PHONES = 150, TALLEST = 190, WIDEST = 300;
+  const [WIDEST, TALLEST] = innerWidth < 600 ? [150, 110] : [215, 140];
 
   function make(tag, named = {}, ...children) {
     const made = document.createElement(tag);
@@ -105,8 +105,8 @@ const tiles = (() => {
 
     drawPicture(view, size, framed, draft) {
       const picture = view.picture, style = this.picture.style;
-      this.subjects.replaceChildren();
       this.lost = this.covered = 0;
+      if (!picture || !picture.covers) this.subjects.replaceChildren();
       if (!picture) {
         showLook(this.picture, "");
         return;
@@ -142,11 +142,11 @@ const tiles = (() => {
     drawMarks(view, shown) {
       const order = view.picture.order, copy = view.copy;
       const subjects = view.picture.subjects;
-      for (const one of subjects) {
-        const mark = make("div", { class: "mark" });
-        put(mark, within(one, shown), 0.02);
-        this.subjects.append(mark);
-      }
+      while (this.subjects.childElementCount > subjects.length) this.subjects.lastChild.remove();
+      subjects.forEach((one, n) => {
+        if (!this.subjects.children[n]) this.subjects.append(make("div", { class: "mark" }));
+        put(this.subjects.children[n], within(one, shown), 0.02);
+      });
       const hidden = order ? order.drifts * (shown[3] - shown[1]) : 0;
       const sure = [shown[0], shown[1] + hidden, shown[2], shown[3] - hidden];
       this.lost = subjects.length ? geometry.lostShare(sure, subjects) : 0;
@@ -251,5 +251,5 @@ const tiles = (() => {
     return [left + across, top + down, right + across, bottom + down].map(fine);
   }
 
-  return { Tile, make, put, kilo, percents, drags, showLook, PHONES, TALLEST, WIDEST };
+  return { Tile, make, put, kilo, percents, drags, showLook };
 })();
