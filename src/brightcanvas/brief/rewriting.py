@@ -56,7 +56,8 @@ def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
         BriefError: a change is for something that the brief doesn't have.
     """
     ends = "\r\n" if "\r\n" in text else "\n"
-    text, names = text.replace("\r\n", "\n"), names_of(entry.backdrop)
+    mark = "\ufeff" if text.startswith("\ufeff") else ""  # of the encoding, as some editors write
+    text, names = text.removeprefix(mark).replace("\r\n", "\n"), names_of(entry.backdrop)
     breakpoints = [one.name for one in entry.breakpoint]
     for change in changes:
         if change.key == "breakpoint":
@@ -67,7 +68,7 @@ def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
             raise BriefError(f"There is no breakpoint '{change.breakpoint}' in the brief any more.")
         else:
             text = _with_value(text, names.index(change.backdrop), change)
-    return text.replace("\n", ends)
+    return mark + text.replace("\n", ends)
 
 
 def _with_value(text: str, number: int, change: Change) -> str:

@@ -359,7 +359,7 @@
       const said = area.map((edge) => `${(edge * 100).toFixed(1)} %`);
       one.setAttribute("aria-label",
         `Subject ${n + 1}: left ${said[0]}, top ${said[1]}, right ${said[2]}, bottom ${said[3]}`);
-      parts.source.append(one);
+      if (!there[n]) parts.source.append(one); // who is moved about loses the focus
     });
     there.slice(boxes.length).forEach((one) => one.remove());
     drawNumbers(boxes, margin);

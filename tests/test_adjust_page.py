@@ -1,0 +1,367 @@
+"""The page in real browsers: what is dragged is followed, proved, written, drafted, undone."""
+
+from __future__ import annotations
+
+import json
+import random
+import shutil
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from PIL import Image
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from brightcanvas.adjusting.page import part_of_page
+from brightcanvas.adjusting.scene import _element, _order
+from brightcanvas.adjusting.server import AdjustServer
+from brightcanvas.adjusting.session import Session, started
+from brightcanvas.css.screens import Viewer
+from brightcanvas.framing.compromise import CutOrder, frame
+from brightcanvas.framing.cuts import Closeness
+from brightcanvas.framing.stages import Element, ScreenClass, Stage
+from brightcanvas.framing.wishes import CutWish
+from brightcanvas.rehearsal.webkit import NEEDED, is_here, window
+from brightcanvas.values.geometry import Rect, Size, Span
+from brightcanvas.values.heights import parse_height
+from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.paddings import padding_height
+from brightcanvas.values.widths import parse_width
+
+from .browsing import CHROMIUM, DRIVER, Browser
+from .conftest import Demo, call, write_brief
+from .firefox_driver import FirefoxPage
+from .test_firefox import FIREFOX
+
+pytestmark = [pytest.mark.browser, pytest.mark.slow]
+CHROMIUM_IS_HERE = pytest.mark.skipif(
+    not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here"
+)
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    browser = Browser()
+    yield browser
+    browser.close()
+
+
+# The page's geometry against the core's
+
+
+def random_area(by: random.Random, size: Size) -> Rect:
+    if by.random() < 0.3:
+        x, y = by.uniform(0, size.width), by.uniform(0, size.height)
+        return Rect(x, y, x, y)
+    across, down = by.uniform(0.05, 0.8) * size.width, by.uniform(0.05, 0.8) * size.height
+    left, top = by.uniform(0, size.width - across), by.uniform(0, size.height - down)
+    return Rect(left, top, left + across, top + down)
+
+
+def random_order(by: random.Random) -> CutOrder:
+    source = by.choice([Size(6000, 4000), Size(2400, 3600), Size(1920, 1080)])
+    low = by.uniform(0.3, 2.5)
+    high = low * by.uniform(1, 4)
+    copy = random_area(by, Size(1, 1)) if by.random() < 0.5 else None
+    subjects = tuple(random_area(by, source) for _ in range(by.choice([1, 1, 2])))
+    wish = CutWish(source, Span(low, high), subjects, copy, by.choice([0.0, 0.0, 0.06]))
+    usual = sorted(by.uniform(low, high) for _ in range(2))
+    return CutOrder(
+        wish,
+        by.choice([0.0, 60.0]),
+        by.choice(list(Closeness)),
+        by.choice([None, Size(900, 500)]),
+        by.choice([None, by.uniform(low, high)]),
+        by.choice([None, Span(*usual)]),
+    )
+
+
+@CHROMIUM_IS_HERE
+def test_cuts_are_the_cores_in_a_thousand_cases(browser: Browser) -> None:
+    by = random.Random(17)
+    stage = Stage(Element(), (ScreenClass("any", Span(320, 400), Span(500, 600)),))
+    orders = [random_order(by) for _ in range(1000)]
+    asked = json.dumps([_order(one, stage) for one in orders])
+    script = part_of_page("geometry.js")
+    browser.open("about:blank", 800, 600)
+    browser.evaluate(f"eval({json.dumps(script + ';globalThis.geometry = geometry')})")
+    told: Any = browser.evaluate(f"{asked}.map(geometry.frame)")
+    gave_way = 0
+    for order, found in zip(orders, told, strict=True):
+        wanted = frame(order)
+        area, position = wanted.cut.area, wanted.cut.position
+        edges = (area.left, area.top, area.right, area.bottom)
+        assert found["area"] == pytest.approx(edges, abs=1e-3), order
+        assert found["position"] == pytest.approx((position.x, position.y), abs=1e-6), order
+        gave_way += bool(wanted.gave_way)
+    assert 200 < gave_way < 950, "both kinds are among them"
+
+
+@CHROMIUM_IS_HERE
+def test_boxes_are_the_cores(browser: Browser) -> None:
+    by = random.Random(4)
+    heights = ["420px", "60svh", "16/9", "max(420px, 70svh)", "clamp(10rem, 40vw + 20px, 80vh)",
+               "calc(30vh * 1.5)"]  # fmt: skip
+    widths = ["100%", "60%", "min(60%, 1200px)"]
+    paddings = ["", "96px 5vw", "clamp(2rem, 50vw, 60rem)", "40%"]
+    elements = [
+        Element(
+            parse_height(by.choice(heights)), parse_width(by.choice(widths)),
+            by.choice([0.0, 80.0]), padding_height(by.choice(paddings)),
+            by.choice([0.0, 120.0]), by.random() < 0.2,
+        )
+        for _ in range(300)
+    ]  # fmt: skip
+    windows = [(by.uniform(320, 2560), by.uniform(260, 1440)) for _ in elements]
+    asked = [[_element(one), at] for one, at in zip(elements, windows, strict=True)]
+    browser.open("about:blank", 800, 600)
+    script = part_of_page("geometry.js") + ";globalThis.geometry = geometry"
+    browser.evaluate(f"eval({json.dumps(script)})")
+    told: Any = browser.evaluate(f"{json.dumps(asked)}.map(([e, w]) => geometry.box(e, w, true))")
+    for element, at, found in zip(elements, windows, told, strict=True):
+        box = element.box(Size(*at), grown=True)
+        assert found == pytest.approx((box.width, box.height)), element
+
+
+# The page itself
+
+
+@dataclass(frozen=True)
+class Page:
+    """A brief that is being adjusted."""
+
+    brief: Path
+    address: str
+
+    @property
+    def text(self) -> str:
+        return self.brief.read_text("utf-8")
+
+
+@pytest.fixture
+def adjusted() -> Iterator[Callable[[Path], Page]]:
+    """Serves the page of a brief."""
+    stop, open_ = threading.Event(), []
+
+    def serve(brief: Path) -> Page:
+        session = Session(brief, LARGEST_SOURCE)
+        server = AdjustServer(session)
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        open_.append((session, server, started(session, stop)))
+        return Page(brief, server.address)
+
+    yield serve
+    stop.set()
+    for session, server, threads in open_:
+        server.shutdown()
+        server.server_close()
+        for one in threads:
+            one.join(60)
+        session.close()
+
+
+@pytest.fixture
+def mill(demo: Demo, tmp_path: Path, adjusted: Callable[[Path], Page]) -> Page:
+    """The demo's page, on a copy of it."""
+    folder = tmp_path / "mill"
+    shutil.copytree(demo.folder, folder)
+    return adjusted(folder / "brief.toml")
+
+
+def wait(found: Callable[[], Any], patience: float = 40.0) -> Any:
+    until = time.monotonic() + patience
+    while time.monotonic() < until:
+        if now := found():
+            return now
+        time.sleep(0.05)
+    raise AssertionError("it never came")
+
+
+READY = "document.querySelectorAll('.tile').length > 20"
+SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().toJSON()"
+UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
+VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
+
+
+def differing(before: str, after: str) -> list[tuple[str, str]]:
+    pairs = zip(before.splitlines(), after.splitlines(), strict=True)
+    return [(one, other) for one, other in pairs if one != other]
+
+
+@CHROMIUM_IS_HERE
+def test_a_subject_is_dragged_written_drafted_and_undone(browser: Browser, mill: Page) -> None:
+    before = mill.text
+    browser.open(mill.address, 1280, 800)
+    wait(lambda: browser.evaluate(READY))
+    box: Any = browser.evaluate(SUBJECT)
+    driver = browser._driver
+    one = driver.find_element("css selector", ".source .subject")
+    steps = ActionChains(driver, duration=20).click_and_hold(one)
+    for _ in range(10):
+        steps.move_by_offset(-5, 2)
+    steps.release().perform()
+    wait(lambda: mill.text != before)
+    [(was, now)] = differing(before, mill.text)
+    assert was == "subject = { box = [0.66, 0.25, 0.76, 0.46] }"
+    moved: Any = browser.evaluate(SUBJECT)
+    assert moved["x"] == pytest.approx(box["x"] - 50, abs=1.5)
+    edges = json.loads(now.partition("box = ")[2].rstrip("} "))
+    source: Any = browser.evaluate(SUBJECT.replace(" .subject", ""))
+    assert edges[0] == pytest.approx(0.66 - 50 / source["width"], abs=0.002)
+    assert edges[1] == pytest.approx(0.25 + 20 / source["height"], abs=0.002)
+    wait(lambda: browser.evaluate("document.querySelectorAll('.tile.drafted').length > 10"))
+    browser.evaluate(f"{UNDO}.click()")
+    wait(lambda: mill.text == before)
+    assert browser.console() == []
+
+
+@CHROMIUM_IS_HERE
+def test_keys_move_it_too_and_say_where_it_is(browser: Browser, mill: Page) -> None:
+    browser.open(mill.address, 1280, 800)
+    wait(lambda: browser.evaluate(READY))
+    browser.evaluate("document.querySelector('.source .subject').focus()")
+    browser.press(Keys.ARROW_LEFT)
+    wait(lambda: "0.655, 0.25, 0.755, 0.46" in mill.text)
+    wait(lambda: browser.evaluate("document.activeElement.className") == "subject")
+    label = browser.evaluate("document.activeElement.getAttribute('aria-label')")
+    assert label == "Subject 1: left 65.5 %, top 25.0 %, right 75.5 %, bottom 46.0 %"
+    driver = browser._driver
+    held = ActionChains(driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN).key_up(Keys.SHIFT)
+    held.perform()
+    wait(lambda: "0.655, 0.25, 0.755, 0.465" in mill.text)
+
+
+@CHROMIUM_IS_HERE
+def test_copy_that_is_dragged_onto_the_subject_breaks_a_promise(
+    browser: Browser, mill: Page
+) -> None:
+    before = mill.text
+    browser.open(mill.address, 1280, 800)
+    wait(lambda: browser.evaluate(READY))
+    assert browser.evaluate(VERDICT) == "No promise is broken"
+    copies = browser._driver.find_elements("css selector", ".part .tile .copy")
+    grown = ActionChains(browser._driver, duration=20).move_to_element(copies[0])
+    grown.click_and_hold().move_by_offset(50, 0).move_by_offset(52, -4).release().perform()
+    wait(lambda: mill.text != before)
+    wait(lambda: "broken" in str(browser.evaluate(VERDICT)))
+    wait(lambda: browser.evaluate("document.querySelectorAll('.tile.covered, .tile.lost').length"))
+    browser.evaluate(f"{UNDO}.click()")
+    wait(lambda: mill.text == before)
+    wait(lambda: browser.evaluate(VERDICT) == "No promise is broken")
+
+
+@CHROMIUM_IS_HERE
+def test_what_an_editor_writes_is_shown_and_a_mistake_is_told(browser: Browser, mill: Page) -> None:
+    browser.open(mill.address, 1280, 800)
+    wait(lambda: browser.evaluate(READY))
+    text = mill.text
+    mill.brief.write_text(text.replace("[0.66, 0.25, 0.76, 0.46]", "[0.6, 0.25, 0.7, 0.46]"))
+    value = "document.querySelector('[data-keeps=\"Subject left\"]').value"
+    wait(lambda: browser.evaluate(value) == "60.0")
+    mill.brief.write_text("[[backdrop")
+    told = "document.querySelector('.told').textContent"
+    wait(lambda: "not valid TOML" in str(browser.evaluate(told)))
+    mill.brief.write_text(text)
+    wait(lambda: browser.evaluate(value) == "66.0")
+
+
+MARK = (230, 0, 0)
+MARKED = """\
+[[backdrop]]
+name = "marked"
+source = "marked.png"
+element = ".a"
+height = "400px"
+subject = { box = [0.45, 0.4, 0.5, 0.5] }
+"""
+
+
+def marked(folder: Path) -> Path:
+    """A grey picture with a red box, which is its subject."""
+    pixels = np.full((800, 1200, 3), 120, np.uint8)
+    pixels[320:400, 540:600] = MARK
+    Image.fromarray(pixels).save(folder / "marked.png")
+    return write_brief(folder, MARKED)
+
+
+def red_in(shot: NDArray[np.uint8], place: Any) -> float:
+    """The share of a place (CSS px of the viewport) that is as red as the mark."""
+    left, top = round(place["x"]), round(place["y"])
+    part = shot[top : top + round(place["height"]), left : left + round(place["width"])]
+    near = np.abs(part.astype(int) - MARK).max(2) < 60
+    return float(near.mean())
+
+
+PLACES = """[...document.querySelectorAll('.part .tile')].map((one) => ({
+  mark: one.querySelector('.mark').getBoundingClientRect().toJSON(),
+  tile: one.getBoundingClientRect().toJSON() }))"""
+
+
+@CHROMIUM_IS_HERE
+def test_every_tile_shows_the_subject_where_its_mark_is(
+    browser: Browser, tmp_path: Path, adjusted: Callable[[Path], Page]
+) -> None:
+    """By the reduced source while nothing is built yet, and by the draft's own files."""
+    page = adjusted(marked(tmp_path))
+    browser.open(page.address, 1280, 4000)
+    wait(lambda: browser.evaluate("document.querySelectorAll('.part .tile').length > 20"))
+    for drafted in (False, True):
+        if drafted:
+            wait(lambda: browser.evaluate("document.querySelectorAll('.tile.drafted').length > 20"))
+        shot = browser.settled()
+        places: Any = browser.evaluate(PLACES)
+        seen = [one for one in places if one["tile"]["bottom"] < 4000]
+        assert len(seen) > 15
+        for one in seen:
+            assert red_in(shot, one["mark"]) > 0.5, one  # a few px, the outer ones mixed
+
+
+@pytest.mark.skipif(not FIREFOX, reason="no Firefox here")
+def test_firefox_drags_writes_and_undoes(mill: Page) -> None:
+    before = mill.text
+    firefox = FirefoxPage(str(FIREFOX), 1280, 800)
+    try:
+        firefox.open(mill.address)
+        wait(lambda: firefox.evaluate(READY))
+        box = firefox.evaluate(SUBJECT)
+        middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        firefox.drag(middle, (-40, 10))
+        wait(lambda: mill.text != before)
+        [(was, now)] = differing(before, mill.text)
+        assert was == "subject = { box = [0.66, 0.25, 0.76, 0.46] }"
+        assert now.startswith("subject = { box = [0.5")
+        moved = firefox.evaluate(SUBJECT)
+        assert moved["x"] == pytest.approx(box["x"] - 40, abs=1.5)
+        wait(lambda: firefox.evaluate("document.querySelectorAll('.tile.drafted').length > 10"))
+        firefox.evaluate(f"{UNDO}.click()")
+        wait(lambda: mill.text == before)
+        assert firefox.screenshot().std() > 20
+    finally:
+        firefox.close()
+
+
+@pytest.mark.skipif(not is_here(), reason=f"no WebKit here: it needs Debian's {NEEDED}")
+def test_webkit_shows_it(mill: Page) -> None:
+    script = """({ tiles: document.querySelectorAll('.tile').length,
+      verdict: document.querySelector('.first .card:last-child .verdict').textContent,
+      told: document.querySelector('.told').textContent })"""
+    told = window(mill.address, Viewer(1280, 800, 1), 8, script=script)
+    assert told["tiles"] > 20
+    assert (told["verdict"], told["told"]) == ("No promise is broken", "")
+
+
+@CHROMIUM_IS_HERE
+@pytest.mark.parametrize("width", [390, 1280])
+def test_the_proof_opens_from_the_disk_and_fits(demo: Demo, browser: Browser, width: int) -> None:
+    assert call("sheet", demo.folder / "brief.toml").status == 0
+    browser.open((demo.folder / "proof/proof.html").as_uri(), width, 800)
+    assert browser.evaluate("document.querySelectorAll('.tile').length > 100")
+    assert browser.evaluate("document.documentElement.scrollWidth") == width
+    assert browser.console() == []
