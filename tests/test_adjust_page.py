@@ -263,7 +263,7 @@ def test_what_an_editor_writes_is_shown_and_a_mistake_is_told(browser: Browser, 
     wait(lambda: browser.evaluate(READY))
     text = mill.text
     mill.brief.write_text(text.replace("[0.66, 0.25, 0.76, 0.46]", "[0.6, 0.25, 0.7, 0.46]"))
-    value = "document.querySelector('[data-keeps=\"Subject left\"]').value"
+    value = "document.querySelector('[aria-label=\"Subject: left, percent\"]').value"
     wait(lambda: browser.evaluate(value) == "60.0")
     mill.brief.write_text("[[backdrop")
     told = "document.querySelector('.told').textContent"

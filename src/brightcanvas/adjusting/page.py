@@ -17,15 +17,19 @@ SCRIPTS = {
     "adjust.css": "text/css; charset=utf-8",
     "geometry.js": "text/javascript; charset=utf-8",
     "tiles.js": "text/javascript; charset=utf-8",
+    "screens.js": "text/javascript; charset=utf-8",
     "adjust.js": "text/javascript; charset=utf-8",
 }
 """The parts of the page, with their media types, in the order in which they are loaded."""
 
+FROZEN_SCRIPTS = ("geometry.js", "tiles.js", "screens.js", "proof.js")
+
 
 def part_of_page(name: str) -> str:
-    """One of the SCRIPTS, without what only those who work on it read."""
+    """One of the files of a page, without what only those who work on it read."""
     text = files("brightcanvas.adjusting").joinpath("pages", name).read_text("utf-8")
-    return re.sub(r"(?m)^(?:[ \t]+|//[^\n]*\n)", "", text)
+    text = re.sub(r"(?m)^[ \t]*(?://[^\n]*\n|\n)?|(?<=[;,]) // .*$", "", text)
+    return re.sub(r"\s*([{};,])\s*", r"\1", text) if name.endswith(".css") else text
 
 
 def live_page(state: Json) -> str:
@@ -45,11 +49,11 @@ def frozen_page(state: Json, scenes: list[Json], looks: Mapping[str, tuple[bytes
         f'.look-{name} {{ background-image: url("{_data_url(*look)}"); }}\n'
         for name, look in looks.items()
     )
-    scripts = [part_of_page(name) for name in ("geometry.js", "tiles.js", "adjust.js")]
+    scripts = [part_of_page(name) for name in FROZEN_SCRIPTS]
     return _rendered(
         "proof.html.j2",
         title=state["title"] or state["file"],
-        style=Markup(part_of_page("adjust.css")),
+        style=Markup(part_of_page("adjust.css") + part_of_page("proof.css")),
         pictures=Markup(rules),
         script=Markup("\n".join(scripts)),
         facts=Markup(inert_json({"state": state, "scenes": scenes})),

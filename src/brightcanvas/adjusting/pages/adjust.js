@@ -2,13 +2,12 @@
 "use strict";
 
 (() => {
-  const { Tile, make, put, kilo, percents, drags, showLook } = tiles;
+  const { make, put, percents, drags, showLook } = tiles;
+  const { Screens, button, card, heading, hint, note, outlineCuts, percent, row, slider } = screens;
   const RESTS = 40, TYPED = 350; // milliseconds until the core is asked
-  const frozen = document.body.dataset.frozen
-    ? JSON.parse(document.getElementById("facts").textContent) : null;
   const S = {
     state: null, scene: null, backdrop: "", at: "", changes: new Map(), drafts: {}, news: 0,
-    compare: null, marks: true, asked: 0, timer: 0, lastProof: 0,
+    asked: 0, timer: 0,
   };
   const timings = { pointer: [], proof: [], draft: [] };
   globalThis.adjustTimings = timings;
@@ -31,11 +30,14 @@
     try {
       const scene = await ask("scene", { backdrop: S.backdrop, changes: pending() });
       if (number !== S.asked) return;
+      scene.seen = S.changes.size ? S.scene.seen : scene.digest;
       S.scene = scene;
       tell("");
-      show();
-      if (S.lastProof) timings.proof.push(performance.now() - began);
-      S.lastProof = performance.now();
+      if (isBusy()) {
+        drawSource();
+        if (!S.screens.take(scene) && !S.held) showRight();
+      } else show();
+      timings.proof.push(performance.now() - began);
     } catch (error) {
       if (number === S.asked) tell(error.message);
     }
@@ -89,7 +91,7 @@
   async function goBack(what) {
     S.changes.clear();
     try {
-      written(await ask(what), what === "undo" ? "Undone in" : "Done again in");
+      written(await ask(what), "Back in");
       await reload();
     } catch (error) {
       tell(error.message);
@@ -165,6 +167,8 @@
   const asBoxes = (subject) => (subject?.boxes ?? (subject?.box ? [subject.box]
     : subject?.point ? [[...subject.point, ...subject.point]] : []));
 
+  const marginOf = () => valueOf("subject")?.margin ?? 0;
+
   function setSubjects(boxes, margin, isLast, stamp) {
     const rest = margin ? { margin } : {};
     const isPoint = boxes.length === 1 && boxes[0][0] === boxes[0][2] && boxes[0][1] === boxes[0][3];
@@ -211,11 +215,7 @@
     S.frame = requestAnimationFrame(() => {
       S.frame = 0;
       drawSource();
-      for (const one of S.tiles) {
-        if (one.isSeen) drawTile(one);
-        else one.isStale = true;
-      }
-      drawWide();
+      S.screens.draw();
       if (stamp) {
         void document.body.offsetHeight; // styles and layout belong to what is measured
         timings.pointer.push(performance.now() - stamp);
@@ -230,12 +230,7 @@
   function tell(says, ways = []) {
     if (!parts.told) return;
     parts.told.hidden = !says;
-    parts.told.replaceChildren(make("span", {}, says), ...ways.map(([word, does]) =>
-      make("button", { type: "button", onclick: does }, word)));
-  }
-
-  function button(says, does, more = {}) {
-    return make("button", { type: "button", onclick: does, ...more }, says);
+    parts.told.replaceChildren(make("span", {}, says), ...ways.map((way) => button(...way)));
   }
 
   function build() {
@@ -249,8 +244,10 @@
     const title = make("h1", {}, S.state.title || S.state.file);
     document.body.append(
       make("header", { class: "bar" }, title, parts.tabs,
-        make("div", { class: "row" }, parts.undo, parts.redo), parts.said),
+        row(parts.undo, parts.redo), parts.said),
       parts.told, make("main", { class: "bench" }, parts.left, parts.right));
+    document.addEventListener("pointerdown", () => { S.held = true; }, true);
+    for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => { S.held = false; }, true);
     document.addEventListener("keydown", (event) => {
       const isTyped = ["text", "number"].includes(event.target.type);
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z" || isTyped) return;
@@ -273,15 +270,18 @@
     parts.said.title = `${says}${line}`;
   }
 
+  // Nothing is built anew under somebody's hand.
+  const isBusy = () => S.held || ["text", "number"].includes(document.activeElement?.type);
+
+  const focusable = () => [...document.querySelectorAll("main :is(button, input, select, [tabindex])")];
+
   function show() {
-    S.scene.seen ??= S.state.digest;
-    if (!S.changes.size) S.scene.seen = S.scene.digest;
-    const kept = document.activeElement?.dataset?.keeps, scrolled = parts.left.scrollTop;
+    const kept = focusable().indexOf(document.activeElement), scrolled = parts.left.scrollTop;
     showBar();
     showLeft();
     showRight();
     parts.left.scrollTop = scrolled;
-    if (kept) document.querySelector(`[data-keeps="${kept}"]`)?.focus({ preventScroll: true });
+    focusable()[kept]?.focus({ preventScroll: true });
   }
 
   // The source, and what is set
@@ -293,7 +293,7 @@
       ...[...S.state.breakpoints].reverse().map((name) => button(
         name === widest() ? `${name} and all below` : name,
         () => { S.at = name === widest() ? "" : name; show(); },
-        { "aria-pressed": String((S.at || widest()) === name), "data-keeps": `at ${name}` })));
+        { "aria-pressed": String((S.at || widest()) === name) })));
     const open = new Set([...parts.left.querySelectorAll("details[open]")].map((one) => one.id));
     parts.left.replaceChildren(
       choice, sourceCard(), showsCard(), copyCard(open), toneCard(open), boxCard(open));
@@ -301,26 +301,26 @@
 
   function sourceCard() {
     const view = lead(), picture = view?.picture;
-    if (!picture) return make("div", { class: "card" }, make("p", { class: "note" }, "The colour alone is shown here."));
-    if (!picture.covers) return make("div", { class: "card" }, make("p", { class: "note" }, "All of the picture is shown, and nothing cut off."));
+    if (!picture) return card(note("The colour alone is shown here."));
+    if (!picture.covers) return card(note("All of the picture is shown, and nothing cut off."));
     const subject = valueOf("subject");
     parts.source = make("div", { class: "source" }, make("div", { class: "picture" }));
     parts.source.style.aspectRatio = `${picture.size[0]} / ${picture.size[1]}`;
     parts.numbers = make("div", { class: "row" });
     drawSource();
     const boxes = asBoxes(subject);
-    return make("div", { class: "card" }, parts.source, make("div", { class: "row" },
-      make("h2", {}, "What must stay in view"), from("subject"),
-      button("Suggest", suggest, { "data-keeps": "suggest" }),
+    return card(parts.source, row(
+      heading("What must stay in view"), from("subject"),
+      button("Suggest", suggest, {}),
       button(boxes.length ? "One more box" : "Draw a box", () => addBox(boxes)),
-      boxes.length ? button("Remove", () => setSubjects(boxes.slice(0, -1), subject?.margin ?? 0, true)) : null,
-    ), parts.numbers, boxes.length ? slider("margin", "Margin", subject?.margin ?? 0, 0, 0.2, 0.01,
+      boxes.length ? button("Remove", () => setSubjects(boxes.slice(0, -1), marginOf(), true)) : null,
+    ), parts.numbers, boxes.length ? slider("Margin", marginOf(), 0, 0.2, 0.01,
       (value, isLast) => setSubjects(asBoxes(valueOf("subject")), value, isLast), percent) : null,
     picture.seconds ? stillsPart(view) : null);
   }
 
   function addBox(boxes) {
-    setSubjects([...boxes, [0.4, 0.4, 0.6, 0.6]].slice(0, 6), valueOf("subject")?.margin ?? 0, true);
+    setSubjects([...boxes, [0.4, 0.4, 0.6, 0.6]].slice(0, 6), marginOf(), true);
   }
 
   async function suggest() {
@@ -329,12 +329,12 @@
       tell("Nothing stands out in this picture.", [["Well", () => tell("")]]);
       return;
     }
-    const hint = make("div", { class: "subject hint" });
-    put(hint, found.box);
-    parts.source.append(hint);
+    const shown = make("div", { class: "subject hint" });
+    put(shown, found.box);
+    parts.source.append(shown);
     parts.numbers.replaceChildren(
-      make("span", { class: "note" }, `A suggestion, ${Math.round(found.confidence * 100)} % sure`),
-      button("Take it", () => setSubjects([found.box], valueOf("subject")?.margin ?? 0, true)),
+      hint(`A suggestion, ${Math.round(found.confidence * 100)} % sure`),
+      button("Take it", () => setSubjects([found.box], marginOf(), true)),
       button("Leave it", () => drawSource()));
   }
 
@@ -342,14 +342,9 @@
     const picture = lead()?.picture;
     if (!picture?.covers) return;
     showLook(parts.source.firstChild, picture.look);
-    const boxes = asBoxes(valueOf("subject")), margin = valueOf("subject")?.margin ?? 0;
+    const boxes = asBoxes(valueOf("subject")), margin = marginOf();
     for (const one of parts.source.querySelectorAll(".cutline, .hint")) one.remove();
-    for (const one of viewsOf()) {
-      if (!one.picture?.covers) continue;
-      const line = make("div", { class: "cutline" });
-      put(line, percents(one.picture.cut, picture.size));
-      parts.source.append(line);
-    }
+    outlineCuts(parts.source, viewsOf());
     const there = [...parts.source.querySelectorAll(".subject")];
     boxes.forEach((area, n) => {
       const one = there[n] ?? subjectBox(n);
@@ -368,7 +363,7 @@
   function subjectBox(n) {
     const corner = make("i", { class: "corner" });
     const one = make("div", {
-      class: "subject", role: "group", tabindex: "0", "data-keeps": `subject ${n}`,
+      class: "subject", role: "group", tabindex: "0",
       "aria-description": "Arrow keys move it, with Shift they resize it, with Alt in finer steps",
     }, corner);
     drags(one, {
@@ -377,7 +372,7 @@
       isCorner: (target) => target === corner,
       moved: (area, isLast, stamp) => {
         const boxes = asBoxes(valueOf("subject")).map((box, m) => (m === n ? area : box));
-        setSubjects(boxes, valueOf("subject")?.margin ?? 0, isLast, stamp);
+        setSubjects(boxes, marginOf(), isLast, stamp);
       },
     });
     return one;
@@ -388,19 +383,18 @@
     const area = boxes[0];
     parts.numbers.replaceChildren(...(area ? numbers(area, "Subject", (changed) =>
       setSubjects([changed, ...boxes.slice(1)], margin, true)) : [
-      make("p", { class: "note" }, "Nothing is named, so the middle of the picture is kept.")]));
+      note("Nothing is named, so the middle of the picture is kept.")]));
   }
 
+  const input = (says, type, value, changed, more) => make("label", {}, `${says} `,
+    make("input", { type, value, onchange: (event) => changed(event.target.value, event.target), ...more }));
+
   function numbers(area, what, changed) {
-    return ["left", "top", "right", "bottom"].map((edge, n) => make("label", {}, `${edge} `,
-      make("input", {
-        type: "number", min: "0", max: "100", step: "0.1", value: (area[n] * 100).toFixed(1),
-        "aria-label": `${what}: ${edge}, percent`, "data-keeps": `${what} ${edge}`,
-        onchange: (event) => {
-          const wanted = area.with(n, geometry.clamp(Number(event.target.value) / 100, 0, 1));
-          if (wanted[0] <= wanted[2] && wanted[1] <= wanted[3]) changed(wanted);
-        },
-      })));
+    return ["left", "top", "right", "bottom"].map((edge, n) =>
+      input(edge, "number", (area[n] * 100).toFixed(1), (value) => {
+        const wanted = area.with(n, geometry.clamp(Number(value) / 100, 0, 1));
+        if (wanted[0] <= wanted[2] && wanted[1] <= wanted[3]) changed(wanted);
+      }, { min: "0", max: "100", step: "0.1", "aria-label": `${what}: ${edge}, percent` }));
   }
 
   // A word about where a value comes from; its own one can be taken out.
@@ -414,34 +408,16 @@
     return make("span", { class: `from${own ? " own" : ""}` }, says);
   }
 
-  const percent = (value) => `${Math.round(value * 100)} %`;
-
-  function slider(keeps, says, value, min, max, step, changed, told) {
-    const output = make("output", {}, told(value));
-    const input = make("input", {
-      type: "range", min: String(min), max: String(max), step: String(step), value: String(value),
-      "data-keeps": keeps, "aria-label": says,
-      oninput: () => { output.textContent = told(Number(input.value)); changed(Number(input.value), false); },
-      onchange: () => changed(Number(input.value), true),
-    });
-    return make("label", { class: "field" }, make("span", {}, says), input, output);
-  }
-
-  function select(keeps, says, value, options, changed) {
-    const one = make("select", { "data-keeps": keeps, "aria-label": says, onchange: () => changed(one.value) },
+  function select(says, value, options, changed) {
+    const one = make("select", { "aria-label": says, onchange: () => changed(one.value) },
       ...options.map(([word, told]) => make("option", { value: word }, told)));
     one.value = value;
     return make("label", { class: "field" }, make("span", {}, says), one, make("span", {}));
   }
 
-  const sliding = (key, value, isLast) => {
+  const set = (key, value, isLast = true) => {
     change(key, value, S.at);
     if (isLast) save();
-  };
-
-  const set = (key, value) => {
-    change(key, value, S.at);
-    save();
   };
 
   // Four choices: this picture, another one, the colour alone, the clip
@@ -456,14 +432,13 @@
       if (S.scene.plays) change("moving", way === "clip" ? null : way === "plain" ? valueOf("moving") : false, S.at);
       set("plain", way === "plain" ? true : plain ? false : null);
     };
-    const another = S.state.sources.includes(source) || !source ? S.state.sources : [source, ...S.state.sources];
-    return make("div", { class: "card" }, make("div", { class: "row" },
-      make("h2", {}, "Shows"), make("div", { class: "choice" }, ...ways.map(([way, says]) =>
-        button(says, () => chosen(way), { "aria-pressed": String(way === now), "data-keeps": `shows ${way}` }))),
+    return card(row(
+      heading("Shows"), make("div", { class: "choice" }, ...ways.map(([way, says]) =>
+        button(says, () => chosen(way), { "aria-pressed": String(way === now) }))),
       from("plain")),
-    plain || !source ? null : select("source", "Picture", source, another.map((one) => [one, one]),
+    plain || !source ? null : select("Picture", source, [...new Set([source, ...S.state.sources])].map((one) => [one, one]),
       (value) => set("source", value)),
-    plain ? null : select("closeness", "Cut", closeness, [
+    plain ? null : select("Cut", closeness, [
       ["wide", "as much of the scene as can be"], ["halfway", "halfway"], ["close", "close to the subject"],
     ], (value) => set("closeness", value)));
   }
@@ -478,7 +453,7 @@
       [...list.children].forEach((one, n) =>
         one.append(make("img", { src: `look/${found[n].look}`, alt: `still at ${found[n].second.toFixed(2)} s` })));
     }).catch((error) => tell(error.message));
-    const at = slider("poster", "Still at", second ?? 0, 0, Math.max(seconds - 0.05, 0), 0.04, (value, isLast) => {
+    const at = slider("Still at", second ?? 0, 0, Math.max(seconds - 0.05, 0), 0.04, (value, isLast) => {
       clearTimeout(S.framing);
       S.framing = setTimeout(async () => {
         const found = await ask("frame", { backdrop: S.backdrop, view: view.name, second: value });
@@ -486,7 +461,7 @@
         if (isLast) set("poster_at", round2(value));
       }, RESTS);
     }, (value) => `${value.toFixed(2)} s`);
-    return make("div", { class: "in" }, make("h3", {}, "Stills of the clip"), list, at);
+    return make("div", { class: "in" }, heading("Stills of the clip"), list, at);
   }
 
   const round2 = (value) => Math.round(value * 100) / 100;
@@ -499,7 +474,7 @@
   function copyCard(open) {
     const copy = valueOf("copy");
     if (!copy) {
-      return make("div", { class: "card" }, make("div", { class: "row" }, make("h2", {}, "Copy"),
+      return card(row(heading("Copy"),
         button("There is copy on it", () => set("copy", { box: [0.06, 0.3, 0.5, 0.7], colour: "white", size: 32 }))));
     }
     const put_ = (more) => set("copy", { ...copy, ...more });
@@ -515,55 +490,38 @@
     return folded("copy", open, "Copy and scrim",
       found ? make("p", { class: `verdict ${isLow ? "bad" : "good"}` },
         `Lowest contrast ${contrast.toFixed(2)}:1, ${found.spot.wanted}:1 is wanted`) : null,
-      make("div", { class: "row" }, ...numbers(copy.box, "Copy", (box) => put_({ box })), from("copy")),
-      make("div", { class: "row" },
-        make("label", {}, "Colour ", make("input", {
-          type: "text", size: "9", value: copy.colour ?? "", "data-keeps": "copy colour",
-          onchange: (event) => put_({ colour: event.target.value }),
-        })),
-        make("label", {}, "Size ", make("input", {
-          type: "number", min: "8", max: "300", value: String(copy.size ?? 16), "data-keeps": "copy size",
-          onchange: (event) => put_({ size: Number(event.target.value) }),
-        }), " px"),
-        make("label", {}, make("input", {
-          type: "checkbox", checked: Boolean(copy.clear_of_subject), "data-keeps": "copy clear",
-          onchange: (event) => put_({ clear_of_subject: event.target.checked }),
-        }), " never on the subject")),
-      slider("scrim", "Scrim", strength, 0, 0.95, 0.01, (value, isLast) =>
-        sliding("scrim", value ? withScrim({ strength: value }) : null, isLast), percent),
-      make("div", { class: "row" },
+      row(...numbers(copy.box, "Copy", (box) => put_({ box })), from("copy")),
+      row(
+        input("Colour", "text", copy.colour ?? "", (colour) => put_({ colour }), { size: "9" }),
+        input("Size, px", "number", `${copy.size ?? 16}`, (size) => put_({ size: Number(size) })),
+        input("never on the subject", "checkbox", "", (_, { checked }) => put_({ clear_of_subject: checked }),
+          { checked: Boolean(copy.clear_of_subject) })),
+      slider("Scrim", strength, 0, 0.95, 0.01, (value, isLast) =>
+        set("scrim", value ? withScrim({ strength: value }) : null, isLast), percent),
+      row(
         button("Least that does", () => set("scrim", withScrim({ least: true })),
-          { "aria-pressed": String(Boolean(scrim?.least)), "data-keeps": "least" }),
-        make("label", {}, "from ", side(scrim, (value) => set("scrim", {
-          ...withScrim(scrim?.least ? { least: true } : { strength: strength || 0.4 }), ...value,
-        }))), from("scrim")));
+          { "aria-pressed": String(Boolean(scrim?.least)) }), from("scrim")),
+      select("Scrim from", scrim?.side ?? "", ["", "left", "right", "top", "bottom"].map((one) => [one, one || "everywhere"]),
+        (value) => set("scrim", { ...withScrim(scrim?.least ? { least: true } : { strength: strength || 0.4 }), side: value || undefined })));
   }
 
-  function side(scrim, changed) {
-    const one = make("select", { "data-keeps": "scrim side", onchange: () => changed(one.value ? { side: one.value } : {}) },
-      ...["", "left", "right", "top", "bottom"].map((word) => make("option", { value: word }, word || "everywhere")));
-    one.value = scrim?.side ?? "";
-    return one;
-  }
+  const TONES = [
+    ["darken", "Darken"], ["lighten", "Lighten"], ["calm", "Calm"], ["desaturate", "Less colour"], ["soften", "Soften", 30, 0.5],
+  ];
 
   function toneCard(open) {
     const tone = valueOf("tone") ?? {};
-    const put_ = (key) => (value, isLast) => {
-      const { [key]: _, ...rest } = valueOf("tone") ?? {}, changed = value ? { ...rest, [key]: value } : rest;
-      sliding("tone", Object.keys(changed).length ? changed : null, isLast);
-    };
-    const px = (value) => `${value} px`;
-    return folded("tone", open, "Tone", from("tone"),
-      slider("darken", "Darken", tone.darken ?? 0, 0, 1, 0.01, put_("darken"), percent),
-      slider("lighten", "Lighten", tone.lighten ?? 0, 0, 1, 0.01, put_("lighten"), percent),
-      slider("calm", "Calm", tone.calm ?? 0, 0, 1, 0.01, put_("calm"), percent),
-      slider("desaturate", "Less colour", tone.desaturate ?? 0, 0, 1, 0.01, put_("desaturate"), percent),
-      slider("soften", "Soften", tone.soften ?? 0, 0, 30, 0.5, put_("soften"), px));
+    return folded("tone", open, "Tone", from("tone"), ...TONES.map(([key, says, most = 1, step = 0.01]) =>
+      slider(says, tone[key] ?? 0, 0, most, step, (value, isLast) => {
+        const { [key]: _, ...rest } = valueOf("tone") ?? {};
+        const changed = value ? { ...rest, [key]: value } : rest;
+        set("tone", Object.keys(changed).length ? changed : null, isLast);
+      }, most > 1 ? (value) => `${value} px` : percent)));
   }
 
   function boxCard(open) {
     const line = (key, says, hint) => make("label", { class: "field" }, make("span", {}, says), make("input", {
-      type: "text", value: valueOf(key) ?? "", placeholder: hint, "data-keeps": key, spellcheck: false,
+      type: "text", value: valueOf(key) ?? "", placeholder: hint, spellcheck: false,
       oninput: (event) => change(key, event.target.value.trim() || null, S.at, TYPED),
       onchange: () => save(),
     }), from(key));
@@ -574,239 +532,18 @@
   // The screens
 
   function showRight() {
-    S.tiles = [];
-    seen.disconnect();
-    const views = [...S.scene.views].reverse();
+    S.screens?.close();
+    const offered = (changes) => {
+      for (const one of changes) S.changes.set(placeOf(one), one);
+      save().then(reload);
+    };
+    S.screens = new Screens(S.scene, S, { copyMoved: setCopy, offered });
     parts.right.replaceChildren(
-      make("div", { class: "first" }, wideCard(), proofCard(S.scene)), ...views.map(partOf), loadsCard(S.scene));
-    parts.right.classList.toggle("unmarked", !S.marks);
+      make("div", { class: "first" }, S.screens.wideCard(), S.screens.proofCard()),
+      ...S.screens.parts(), S.screens.loadsCard());
   }
 
-  // Only what is on the screen is drawn while something is dragged.
-  const seen = new IntersectionObserver((entries) => {
-    for (const entry of entries) {
-      const one = S.tiles.find((each) => each.tile.root === entry.target);
-      if (!one) continue;
-      one.isSeen = entry.isIntersecting;
-      if (one.isSeen && one.isStale) drawTile(one);
-    }
-  });
-
-  function partOf(view) {
-    const row = make("div", { class: "tiles" });
-    const words = S.state.title || "Your copy stands here";
-    const add = (window, says, marksSpot = false) => {
-      const one = new Tile(window, { says, words, copyMoved: frozen ? null : (seen, box, isLast) => setCopy(seen, box, isLast) });
-      one.marksSpot = marksSpot;
-      S.tiles.push({ tile: one, part: view.name, scene: S.scene });
-      row.append(one.root);
-      seen.observe(one.root);
-    };
-    for (const one of merged(view.screens)) add([one.width, one.height], one.says);
-    for (const one of view.worst) add(one.window, `${one.says}, ${one.window.join(" x ")}`);
-    if (view.spot) add(view.spot.window, `lowest contrast ${view.spot.contrast.toFixed(2)}:1`, true);
-    for (const one of S.tiles) if (one.part === view.name) drawTile(one);
-    const edges = `${view.low || 320} ${view.high ? `to ${view.high}` : "and more"} px`;
-    return make("section", { class: "part card" }, make("div", { class: "row" },
-      make("h2", {}, view.name), make("span", { class: "note" }, edges), partVerdict(view)), row);
-  }
-
-  // Screens of one window differ in density only: one tile shows them all.
-  function merged(screens) {
-    const found = new Map();
-    for (const one of screens) {
-      const key = `${one.width} x ${one.height}`;
-      const at = found.get(key) ?? { ...one, densities: [] };
-      at.densities.push(`${one.density}x`);
-      at.says = `${one.name}, ${key}, ${at.densities.join(" and ")}`;
-      found.set(key, at);
-    }
-    return found.values();
-  }
-
-  function drawTile(drawn) {
-    const { tile, part, scene } = drawn;
-    const view = scene.views.find((one) => one.name === part);
-    if (!view) return;
-    drawn.isStale = false;
-    const draft = S.drafts[scene.name]?.[part] ?? null;
-    tile.draw(view, view.framed ?? null, frozen ? null : draft);
-    const widestLook = scene.views.at(-1).picture?.look;
-    tile.compare(S.compare, view.picture?.covers ? widestLook : null);
-  }
-
-  function partVerdict(view) {
-    const broken = S.scene.verdicts.filter((one) => one.breakpoint === view.name && one.state === "broken");
-    return make("span", { class: `verdict ${broken.length ? "bad" : "good"}` },
-      broken.length ? `${broken.map((one) => one.promise).join(", ")}: broken` : "all promises hold");
-  }
-
-  const viewFor = (scene, [width, height]) => scene.views.find((one) =>
-    one.low <= width && (one.high === null || width < one.high)
-    && (!one.orientation || one.orientation === (width > height ? "landscape" : "portrait")));
-
-  function wideCard() {
-    const window = S.wide ?? [1280, 720];
-    const tile = new Tile(window, { most: [430, 240], words: S.state.title || "Your copy stands here" });
-    S.wideTile = { tile, scene: S.scene };
-    const says = make("span", { class: "note" });
-    const resized = (n) => (value) => {
-      S.wide = tile.window = tile.window.with(n, value);
-      drawWide();
-    };
-    const across = slider("wide width", "Width", window[0], 320, S.state.widest, 1, resized(0), (value) => `${value}`);
-    const down = slider("wide height", "Height", window[1], 260, 1440, 1, resized(1), (value) => `${value}`);
-    const grip = make("button", { class: "grip", type: "button", "aria-label": "Drag to resize the window" });
-    S.wideTile.says = says;
-    S.wideTile.grip = grip;
-    tile.root.append(grip);
-    gripped(grip, tile, [across, down]);
-    const compare = slider("compare", "Source", S.compare ?? 0, 0, 1, 0.01, (value) => {
-      S.compare = value || null;
-      for (const one of S.tiles) drawTile(one);
-      drawWide();
-    }, (value) => (value ? percent(value) : "off"));
-    const marks = make("label", {}, make("input", {
-      type: "checkbox", checked: S.marks, "data-keeps": "marks",
-      onchange: (event) => {
-        S.marks = event.target.checked;
-        parts.right.classList.toggle("unmarked", !S.marks);
-      },
-    }), " marks");
-    drawWide();
-    return make("section", { class: "card wide" }, make("div", { class: "row" },
-      make("h2", {}, "Between the breakpoints"), says, marks), tile.root,
-      make("div", { class: "sliders" }, across, down, compare));
-  }
-
-  function gripped(grip, tile, fields) {
-    let held = null;
-    grip.addEventListener("pointerdown", (event) => {
-      grip.setPointerCapture(event.pointerId);
-      held = { x: event.clientX, y: event.clientY, window: tile.window, scale: tile.scale };
-    });
-    grip.addEventListener("pointermove", (event) => {
-      if (!held) return;
-      const away = [event.clientX - held.x, event.clientY - held.y];
-      const most = [S.state.widest, 1440], least = [320, 260];
-      S.wide = tile.window = held.window.map((side, n) =>
-        Math.round(geometry.clamp(side + away[n] / held.scale, least[n], most[n])));
-      fields.forEach((one, n) => {
-        one.querySelector("input").value = tile.window[n];
-        one.querySelector("output").textContent = tile.window[n];
-      });
-      drawWide();
-    });
-    grip.addEventListener("pointerup", () => { held = null; });
-    grip.addEventListener("pointercancel", () => { held = null; });
-  }
-
-  function drawWide() {
-    const { tile, scene, says, grip } = S.wideTile, view = viewFor(scene, tile.window);
-    if (!view) return;
-    tile.draw(view, view.framed ?? null, frozen ? null : S.drafts[scene.name]?.[view.name]);
-    tile.compare(S.compare, view.picture?.covers ? scene.views.at(-1).picture?.look : null);
-    grip.style.left = tile.frame.style.width;
-    grip.style.top = tile.frame.style.height;
-    grip.style.right = "auto";
-    grip.style.transform = "translate(-50%, -50%)";
-    const lost = tile.lost ? `, ${percent(tile.lost)} of the subject is cut off` : "";
-    const covered = tile.covered > 1e-4 ? `, the copy covers ${percent(tile.covered)} of it` : "";
-    says.textContent = `${tile.window.join(" x ")}: ${view.name}${lost}${covered}`;
-  }
-
-  // The proof
-
-  const ORDER = { broken: 0, note: 1, "not measured": 2, holds: 3 };
-
-  function proofCard(scene) {
-    const told = [...scene.verdicts].sort((one, other) => ORDER[one.state] - ORDER[other.state]);
-    const loud = told.filter((one) => one.state !== "holds"), quiet = told.filter((one) => one.state === "holds");
-    const broken = told.filter((one) => one.state === "broken").length;
-    const list = (some) => make("ul", { class: "proof" }, ...some.map(proofLine));
-    return make("section", { class: "card" }, make("div", { class: "row" }, make("h2", {}, "Proof"),
-      make("span", { class: `verdict ${broken ? "bad" : "good"}`, role: "status" },
-        broken ? `${broken} ${broken === 1 ? "promise is" : "promises are"} broken` : "No promise is broken")),
-    list(loud), quiet.length ? make("details", { id: "holds" },
-      make("summary", {}, `${quiet.length} hold`), list(quiet)) : null);
-  }
-
-  function proofLine(one) {
-    const kind = one.state === "not measured" ? "note" : one.state;
-    const does = frozen || !one.offers.length ? (one.remedy ? [one.remedy] : [])
-      : one.offers.map((offer) => button(offer.says, () => {
-        for (const each of offer.changes) S.changes.set(placeOf(each), each);
-        save().then(reload);
-      }));
-    return make("li", { class: kind }, make("span", {}, make("b", {}, `${one.promise}, ${one.breakpoint}: `), one.says),
-      does.length ? make("div", { class: "does" }, ...does) : null);
-  }
-
-  function loadsCard(scene) {
-    const rows = scene.loads.map((one) => make("tr", {}, make("td", {}, one.screen),
-      make("td", {}, kilo(one.before)), make("td", {}, one.after ? `about ${kilo(one.after)}` : "the colour"),
-      make("td", {}, `${one.before_seconds.toFixed(1)} s`), make("td", {}, `${one.after_seconds.toFixed(1)} s`)));
-    const tried = scene.loads.every((one) => one.tried || !one.after);
-    return make("section", { class: "card" }, make("div", { class: "row" }, make("h2", {}, "Before and after"),
-      button("Play the load", () => playLoads(scene), { class: "screen" })),
-    make("table", { class: "loads" }, make("thead", {}, make("tr", {}, ...["Screen", "Source for all", "Foretold", "Before", "After"]
-      .map((one) => make("th", {}, one)))), make("tbody", {}, ...rows)),
-    make("p", { class: "note" }, `Seconds over ${scene.line}, nothing else on it.${tried ? ""
-      : " Its files are not tried yet: the bytes are those of usual photographs."}`));
-  }
-
-  function playLoads(scene) {
-    if (S.compare === null) S.compare = 0.5;
-    for (const one of S.tiles) {
-      if (one.scene !== scene) continue;
-      drawTile(one);
-      const nearest = scene.loads.reduce((best, load) => (
-        Math.abs(load.window[0] - one.tile.window[0]) < Math.abs(best.window[0] - one.tile.window[0]) ? load : best));
-      one.tile.play(nearest.before_seconds, nearest.after_seconds);
-    }
-  }
-
-  // The page, live or frozen
-
-  function freeze() {
-    S.state = frozen.state;
-    S.tiles = [];
-    parts.right = document.body;
-    const broken = frozen.scenes.flatMap((one) => one.verdicts).filter((one) => one.state === "broken").length;
-    const sheet = make("main", { class: "sheet" }, make("header", {}, make("h1", {}, S.state.title || S.state.file),
-      make("p", {}, `${frozen.scenes.length} backdrops in every window that occurs. `,
-        broken ? `${broken} promises are broken.` : "No promise is broken.",
-        " The yellow marks must stay in view; the dashed box is the copy.")));
-    document.body.append(sheet);
-    for (const scene of frozen.scenes) {
-      S.scene = scene;
-      sheet.append(frozenPart(scene));
-    }
-  }
-
-  function frozenPart(scene) {
-    const views = [...scene.views].reverse(), shown = views.find((one) => one.picture);
-    const source = make("div", { class: "source" }, make("div", { class: "picture" }));
-    if (shown) {
-      const { size, look, subjects } = shown.picture;
-      source.style.aspectRatio = `${size[0]} / ${size[1]}`;
-      showLook(source.firstChild, look);
-      for (const one of views) {
-        if (!one.picture?.covers) continue;
-        const line = make("div", { class: "cutline" });
-        put(line, percents(one.picture.cut, one.picture.size));
-        source.append(line);
-      }
-      for (const one of subjects) {
-        const mark = make("div", { class: "subject" });
-        put(mark, percents(one, size), 0.012);
-        source.append(mark);
-      }
-    }
-    return make("section", {}, make("div", { class: "row" }, make("h2", {}, scene.name),
-      make("span", { class: "note" }, `${shown ? shown.picture.source : "the colour alone"} on ${scene.element}`)),
-    make("div", { class: "top" }, shown ? source : make("div", {}), proofCard(scene)), ...views.map(partOf), loadsCard(scene));
-  }
+  // The page
 
   async function begin() {
     S.state = await ask("state");
@@ -817,6 +554,5 @@
     listen();
   }
 
-  if (frozen) freeze();
-  else begin().catch((error) => document.body.append(make("p", { class: "told" }, error.message)));
+  begin().catch((error) => document.body.append(make("p", { class: "told" }, error.message)));
 })();

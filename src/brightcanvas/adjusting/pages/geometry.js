@@ -343,23 +343,16 @@ const geometry = (() => {
       for (const wish of differs ? [everywhere, atUsual] : [everywhere]) {
         for (const room of margin ? [margin, 0] : [0]) {
           const cut = findCut({ ...withMargin(wish, room), copy: kept }, order);
-          if (cut) return { ...cut, gaveWay: lost(order, wish === everywhere, kept, room) };
+          if (cut) return cut;
         }
       }
     }
     const wish = { ...atUsual, copy: null };
     for (let count = subjects.length - 1; count > 0; count -= 1) {
       const cut = findCut({ ...wish, subjects: subjects.slice(0, count) }, order);
-      if (cut) return { ...cut, gaveWay: ["subject"] };
+      if (cut) return cut;
     }
-    return { ...largestPart({ ...wish, subjects: subjects.slice(0, 1) }), gaveWay: ["subject"] };
-  }
-
-  function lost(order, isEverywhere, copy, margin) {
-    return [
-      ...(margin !== order.margin ? ["margin"] : []), ...(isEverywhere ? [] : ["windows"]),
-      ...(order.copy && !copy ? ["copy"] : []),
-    ];
+    return largestPart({ ...wish, subjects: subjects.slice(0, 1) });
   }
 
   return { box, seenAt, lostShare, coveredShare, copyIn, frame, clamp };

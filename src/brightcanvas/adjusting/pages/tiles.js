@@ -15,9 +15,8 @@ const tiles = (() => {
     return made;
   }
 
-  const kilo = (bytes) =>
-    (bytes >= 1e6 ? `${(bytes / 1e6).toFixed(1)} MB` : bytes < 1e5
-      ? `${(bytes / 1e3).toFixed(1)} kB` : `${Math.round(bytes / 1e3)} kB`);
+  const kilo = (bytes) => (bytes < 1e6
+    ? `${(bytes / 1e3).toFixed(bytes < 1e5 ? 1 : 0)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
 
   const percents = (area, size = [1, 1]) => [
     area[0] / size[0], area[1] / size[1], area[2] / size[0], area[3] / size[1],
