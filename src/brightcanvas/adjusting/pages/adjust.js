@@ -9,8 +9,6 @@
     state: null, scene: null, backdrop: "", at: "", changes: new Map(), drafts: {}, news: 0,
     asked: 0, timer: 0,
   };
-  const timings = { pointer: [], proof: [], draft: [] };
-  globalThis.adjustTimings = timings;
 
   // Asking the core
 
@@ -26,7 +24,7 @@
   const pending = () => [...S.changes.values()];
 
   async function refresh() {
-    const number = ++S.asked, began = performance.now();
+    const number = ++S.asked;
     try {
       const scene = await ask("scene", { backdrop: S.backdrop, changes: pending() });
       if (number !== S.asked) return;
@@ -37,7 +35,6 @@
         drawSource();
         if (!S.screens.take(scene) && !S.held) showRight();
       } else show();
-      timings.proof.push(performance.now() - began);
     } catch (error) {
       if (number === S.asked) tell(error.message);
     }
@@ -67,7 +64,6 @@
 
   function written(told, word) {
     S.scene.seen = told.digest;
-    S.saved = performance.now();
     Object.assign(S.state, { undo: told.undo, redo: told.redo });
     const line = told.lines.length ? `, line ${told.lines[0]}: ` : "";
     S.said = [`${word} ${S.state.file}${line}`, (told.texts[0] ?? "").trim()];
@@ -116,7 +112,6 @@
           continue;
         }
         S.drafts = await ask("drafts");
-        if (S.saved) timings.draft.push(performance.now() - S.saved);
         if (!S.changes.size) await reload();
       } catch (error) {
         tell(error.status ? error.message : "bright-canvas adjust has ended: start it again.");
@@ -169,7 +164,7 @@
 
   const marginOf = () => valueOf("subject")?.margin ?? 0;
 
-  function setSubjects(boxes, margin, isLast, stamp) {
+  function setSubjects(boxes, margin, isLast) {
     const rest = margin ? { margin } : {};
     const isPoint = boxes.length === 1 && boxes[0][0] === boxes[0][2] && boxes[0][1] === boxes[0][3];
     const value = !boxes.length ? null : isPoint ? { point: boxes[0].slice(0, 2), ...rest }
@@ -183,11 +178,11 @@
       const middle = [width / 2, height / 2, width / 2, height / 2];
       order.subjects = boxes.length ? view.picture.subjects : [middle];
       order.margin = margin * Math.min(width, height);
-    }, stamp);
+    });
     if (isLast) save();
   }
 
-  function setCopy(view, box, isLast, stamp) {
+  function setCopy(view, box, isLast) {
     const at = view.breakpoint;
     change("copy", { ...(valueOf("copy", at) ?? { colour: "white", size: 32 }), box }, at);
     const names = reached("copy", targetOf("copy", at));
@@ -195,12 +190,12 @@
       one.copy.box = box;
       const order = one.picture?.order, still = 1 - (order?.drifts ?? 0);
       if (order?.copy) order.copy = [box[0], box[1] * still, box[2], box[3] * still + 1 - still];
-    }, stamp);
+    });
     if (isLast) save();
   }
 
   // Everything that can follow by geometry alone follows before the next frame.
-  function follow(concerns, apply, stamp) {
+  function follow(concerns, apply) {
     for (const view of S.scene.views) {
       if (!concerns(view) || !view.picture) continue;
       apply(view);
@@ -216,10 +211,6 @@
       S.frame = 0;
       drawSource();
       S.screens.draw();
-      if (stamp) {
-        void document.body.offsetHeight; // styles and layout belong to what is measured
-        timings.pointer.push(performance.now() - stamp);
-      }
     });
   }
 
@@ -370,9 +361,9 @@
       area: () => asBoxes(valueOf("subject"))[n],
       frame: () => parts.source.getBoundingClientRect(),
       isCorner: (target) => target === corner,
-      moved: (area, isLast, stamp) => {
+      moved: (area, isLast) => {
         const boxes = asBoxes(valueOf("subject")).map((box, m) => (m === n ? area : box));
-        setSubjects(boxes, marginOf(), isLast, stamp);
+        setSubjects(boxes, marginOf(), isLast);
       },
     });
     return one;

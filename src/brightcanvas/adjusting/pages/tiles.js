@@ -217,7 +217,7 @@ const tiles = (() => {
       const place = frame();
       held.last = shifted(held.area, held.corner,
         (event.clientX - held.x) / place.width, (event.clientY - held.y) / place.height);
-      moved(held.last, false, event.timeStamp);
+      moved(held.last, false);
     });
     const end = () => {
       const { last } = held ?? {};
