@@ -16,7 +16,7 @@ Json = dict[str, Any]
 
 def offered(proved: Proved, verdict: Verdict) -> list[Json]:
     """For a promise that doesn't hold: what a button would say, and the changes it makes."""
-    if verdict.state not in (State.BROKEN, State.NOTE):
+    if verdict.state not in (State.BROKEN, State.NOTE) or not proved.has_ways:
         return []
     views = (one for one in proved.plan.views)
     view = next((v for v in views if v.slot.breakpoint.full_name == verdict.breakpoint), None)

@@ -49,6 +49,8 @@ class Proved:
     written: Mapping[str, Mapping[str, Written]]
     legibility: Mapping[View, Legibility]
     verdicts: Sequence[Verdict]
+    has_ways: bool = True
+    """Whether ways out were looked for."""
 
 
 def scene_of(proved: Proved, looks: Looks) -> Json:
@@ -67,6 +69,7 @@ def scene_of(proved: Proved, looks: Looks) -> Json:
             {**asdict(one), "state": one.state.value, "offers": offered(proved, one)}
             for one in proved.verdicts
         ],
+        "has_ways": proved.has_ways,
         "loads": list(_loads(proved)),
         "line": SLOW.name,
     }

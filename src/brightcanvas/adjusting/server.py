@@ -194,7 +194,9 @@ class _Handler(BaseHTTPRequestHandler):
         session = self._session
         ways: Mapping[str, Callable[[], Json]] = {
             "state": session.state,
-            "scene": lambda: session.scene(asked.text("backdrop"), asked.changes()),
+            "scene": lambda: session.scene(
+                asked.text("backdrop"), asked.changes(), seeks_ways=asked.word("ways")
+            ),
             "suggest": lambda: session.suggestion(asked.text("backdrop"), asked.text("view")),
             "stills": lambda: session.stills(asked.text("backdrop"), asked.text("view")),
             "frame": lambda: session.frame(
@@ -231,6 +233,10 @@ class _Asked:
         if not isinstance(value, str):
             raise _RefusedError(400, f"'{key}' is wanted, a text.")
         return value
+
+    def word(self, key: str) -> bool:
+        """Whether something is wanted."""
+        return self._body.get(key) is True
 
     def number(self, key: str) -> float:
         value = self._body.get(key)

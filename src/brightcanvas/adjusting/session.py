@@ -13,20 +13,20 @@ from brightcanvas.adjusting.looks import Look, Looks
 from brightcanvas.adjusting.scene import Json, Proved, scene_of
 from brightcanvas.brief.cascade import Written, resolve, written_at
 from brightcanvas.brief.loading import entry_of, read_content
-from brightcanvas.brief.model import Brief
+from brightcanvas.brief.model import Breakpoint, Brief, Offer, Slot
 from brightcanvas.brief.rewriting import Change, rewritten
 from brightcanvas.brief.schema import BriefEntry
 from brightcanvas.formats.survey import SourceFacts, survey
-from brightcanvas.framing.weights import UNTRIED
+from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.pipeline.building import store_of
-from brightcanvas.pipeline.drafting import Draft, draft
+from brightcanvas.pipeline.drafting import Draft, Memory, draft
 from brightcanvas.pipeline.executors import Threads
 from brightcanvas.pipeline.graph import Pipeline
 from brightcanvas.pipeline.stills import with_stills
 from brightcanvas.pipeline.watching import state_of
 from brightcanvas.plan.model import Plan, View
-from brightcanvas.plan.planning import plan_with
+from brightcanvas.plan.planning import plan_in_parts, plan_with
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.facts import Facts
 from brightcanvas.tasks.of_views import source_of, stills_task, suggestion_task
@@ -98,10 +98,12 @@ class Session:
         self._facts: dict[Path, tuple[Any, SourceFacts]] = {}
         self._known: dict[str, Said] = {}
         self._way = _Way()
+        self._parts: dict[str, tuple[Breakpoint, ...]] = {}
         self._threads = Threads()
         self._pipeline = Pipeline(store_of(self.said().brief), self._threads)
         self.looks = Looks(self._pipeline)
         self.news = News()
+        self._drafted: Memory = {}
 
     def close(self) -> None:
         """Let go of the workers."""
@@ -162,42 +164,58 @@ class Session:
         inside = sorted(one for one in usable if one.is_relative_to(folder))[:MOST_SOURCES]
         return (one.relative_to(folder).as_posix() for one in inside)
 
-    def scene(self, backdrop: str, changes: Sequence[Change] = ()) -> Json:
+    def scene(
+        self, backdrop: str, changes: Sequence[Change] = (), *, seeks_ways: bool = True
+    ) -> Json:
         """One backdrop as it would be with changes that are not saved yet.
+
+        Its breakpoints stay in the parts that they have, until the changes are saved.
+
+        Args:
+            backdrop: its name.
+            changes: of the brief as it is.
+            seeks_ways: whether ways out are looked for where something does not hold.
 
         Raises:
             BrightCanvasError: that can't be.
         """
         with self._lock:
             said = self._with(self.said(), changes)
-            proved = self._proved(said, backdrop)
+            parts = self._parts.get(backdrop, ()) if changes else ()
+            proved = self._proved(said, backdrop, parts, seeks_ways=seeks_ways)
+            if not changes:
+                slots = (view.slot for view in proved.plan.views)
+                self._parts[backdrop] = tuple(slot.breakpoint for slot in slots)
             return {**scene_of(proved, self.looks), "digest": said.brief.digest}
 
-    def _proved(self, said: Said, name: str) -> Proved:
+    def _proved(
+        self, said: Said, name: str, parts: Sequence[Breakpoint] = (), *, seeks_ways: bool = True
+    ) -> Proved:
         brief = said.brief
         number = next((n for n, one in enumerate(brief.backdrops) if one.name == name), None)
         if number is None:
             raise BriefError(f"There is no backdrop '{name}' in the brief any more.")
-        plan = self.plan(replace(brief, backdrops=(brief.backdrops[number],)))
+        plan = self._plan(replace(brief, backdrops=(brief.backdrops[number],)), parts)
         judged = ((view, self.looks.legibility(view)) for view in plan.views)
         legibility = {view: found for view, found in judged if found}
-        verdicts = check_all(Facts(plan, legibility=legibility))
+        facts = Facts(plan, legibility=legibility, seeks_ways=seeks_ways)
         names = [one.name for one in said.entry.breakpoint]
         written = written_at(said.entry.backdrop[number], names)
-        return Proved(brief, plan.backdrops[0], written, legibility, verdicts)
+        verdicts = check_all(facts)
+        return Proved(brief, plan.backdrops[0], written, legibility, verdicts, seeks_ways)
 
-    def plan(self, brief: Brief) -> Plan:
-        """The plan as a build would have it, by what is known of the sources."""
+    def _plan(self, brief: Brief, parts: Sequence[Breakpoint]) -> Plan:
+        """The plan of a backdrop by what is known of its sources, in its parts if it has some."""
         offers = (o for one in brief.backdrops for slot in one.slots for o in slot.offers)
         facts = {offer.source: self._surveyed(offer.source) for offer in offers}
-        plan = plan_with(
-            brief,
-            facts,
-            lambda slot, offer: (
-                self._pipeline.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
-            ),
-        )
-        return with_stills(plan, self._pipeline)
+
+        def weigh(slot: Slot, offer: Offer) -> Tried:
+            return self._pipeline.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
+
+        whole = {slot.breakpoint for slot in brief.backdrops[0].slots}
+        if parts and {part.whole for part in parts} == whole:
+            return with_stills(plan_in_parts(brief, facts, weigh, parts), self._pipeline)
+        return with_stills(plan_with(brief, facts, weigh), self._pipeline)
 
     def _surveyed(self, source: Path) -> SourceFacts:
         """The facts of a source, looked at anew when its file has changed."""
@@ -334,7 +352,7 @@ class Session:
 
     def _draft(self) -> None:
         try:
-            made = draft(self.said().brief, self._limit)
+            made = draft(self.said().brief, self._limit, self._drafted)
         except (BrightCanvasError, OSError) as error:
             self.news.tell("mistake", str(error))
         else:

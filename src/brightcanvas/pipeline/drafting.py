@@ -8,6 +8,7 @@ measured, so it has no promises but those of the framing, and its pages say so.
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -40,6 +41,7 @@ from brightcanvas.tasks.of_views import source_of
 from brightcanvas.tasks.reduced import ReduceSource
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.legible import Scrim
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
@@ -65,19 +67,43 @@ class Draft:
         return frozenset(asset.file for asset in self.record.assets)
 
 
-def draft(brief: Brief, limit: float) -> Draft:
+@dataclass(frozen=True)
+class Made:
+    """What was made of one view."""
+
+    content: bytes
+    format: FileFormat
+    width: int
+    height: int
+    behind: Colour
+    scrim: Scrim | None
+
+
+Memory = dict[Hashable, Made]
+"""What the last draft was made of; what has not changed since is not made again."""
+
+
+def draft(brief: Brief, limit: float, memory: Memory | None = None) -> Draft:
     """Make a draft of everything that a brief asks for, beside the final files.
+
+    Args:
+        brief: as loaded.
+        limit: megapixels of a source, at most.
+        memory: of the last draft, which becomes that of this one; None: there is none.
 
     Raises:
         BrightCanvasError: nothing is written then.
     """
+    memory = {} if memory is None else memory
     with Threads() as threads:
         pipeline = Pipeline(store_of(brief), threads)
         plan = with_stills(plan_as_built(brief, limit), pipeline)
-        drafter = _Drafter(plan, pipeline)
+        drafter = _Drafter(plan, pipeline, memory)
     record = Record(
         brief.title, BESIDE, tuple(drafter.backdrop(one) for one in plan.backdrops), brief.layer
     )
+    memory.clear()
+    memory.update(drafter.made)
     files = drafter.files | _rules(record)
     ledger = ledger_text(record, check_all(Facts(plan)), files, is_draft=True)
     output = folder_of(brief)
@@ -103,7 +129,9 @@ def _rules(record: Record) -> dict[str, bytes]:
 class _Drafter:
     """Makes the files of one draft."""
 
-    def __init__(self, plan: Plan, pipeline: Pipeline) -> None:
+    def __init__(self, plan: Plan, pipeline: Pipeline, memory: Memory) -> None:
+        self._memory = memory
+        self.made: Memory = {}
         pictures = [view.picture for view in plan.views if view.picture]
         self._reduced = pipeline.run(ReduceSource(source_of(one)) for one in pictures)
         self._copies: dict[ReduceSource, Raster] = {}
@@ -120,26 +148,33 @@ class _Drafter:
         picture = view.picture
         if picture is None:
             return Shown(view, view.slot.behind or WHITE, None, ())
-        pixels = self._pixels(picture)
-        behind = view.slot.behind or average_colour(pixels)
-        copy = copy_on(view)
-        judged = judge(copy, pixels, behind) if copy else None
-        asset = self._asset(name, pixels)
+        made = self._made_of(view, picture)
+        asset = self._asset(name, made)
         rung = Rung(asset.width, asset.height, 1, 1.0)
-        scrim = judged.scrim if judged else None
-        return Shown(view, behind, scrim, (Shipped(rung, (asset,)),), asset)
+        return Shown(view, made.behind, made.scrim, (Shipped(rung, (asset,)),), asset)
 
-    def _asset(self, backdrop: str, pixels: Raster) -> Asset:
-        kind = QUICK
-        if pixels.has_alpha:
-            kind = Encoding(FileFormat.PNG, lossless=True)
-        content = encode(pixels, kind)
-        digest = hashlib.sha256(content).hexdigest()
+    def _made_of(self, view: View, picture: Picture) -> Made:
+        """One quick file of a view, as it was made for the last draft if nothing has changed."""
+        across, copy = picture.rungs[0].width, copy_on(view)
+        key = (source_of(picture), picture.cut, across, picture.tone, copy, view.slot.behind)
+        self.made[key] = self._memory.get(key) or self._make(view, picture)
+        return self.made[key]
+
+    def _make(self, view: View, picture: Picture) -> Made:
+        pixels, copy = self._pixels(picture), copy_on(view)
+        behind = view.slot.behind or average_colour(pixels)
+        scrim = judge(copy, pixels, behind).scrim if copy else None
+        kind = Encoding(FileFormat.PNG, lossless=True) if pixels.has_alpha else QUICK
         width, height = pixels.size.rounded
-        file = file_name(f"{backdrop}-draft", (width, height), digest, kind.format.ending)
-        self.files[file] = content
+        return Made(encode(pixels, kind), kind.format, width, height, behind, scrim)
+
+    def _asset(self, backdrop: str, made: Made) -> Asset:
+        digest = hashlib.sha256(made.content).hexdigest()
+        size = made.width, made.height
+        file = file_name(f"{backdrop}-draft", size, digest, made.format.ending)
+        self.files[file] = made.content
         return Asset(
-            file, kind.format, width, height, len(content), digest, 0.0, 0.0, (0.5, 0.5),
+            file, made.format, *size, len(made.content), digest, 0.0, 0.0, (0.5, 0.5),
             "a draft: not measured",
         )  # fmt: skip
 

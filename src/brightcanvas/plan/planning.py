@@ -87,6 +87,24 @@ def plan_with(brief: Brief, facts: SourcesFacts, weigh: Weigh = as_usual) -> Pla
     return Plan(brief, tuple(_backdrop(one, planner) for one in brief.backdrops))
 
 
+def plan_in_parts(
+    brief: Brief, facts: SourcesFacts, weigh: Weigh, parts: Sequence[Breakpoint]
+) -> Plan:
+    """Plan the one backdrop of a brief in parts that are given: a fraction of the work.
+
+    Args:
+        brief: with one backdrop.
+        facts: of its sources.
+        weigh: tells how files of a source weigh.
+        parts: of the brief's breakpoints; in each of them windows occur.
+    """
+    planner = _Planner(brief, facts, weigh, screens_of(brief), usual_of(brief), brief.price.least)
+    [one] = brief.backdrops
+    slots = {slot.breakpoint: slot for slot in one.slots}
+    views = tuple(planner.view(replace(slots[part.whole], breakpoint=part)) for part in parts)
+    return Plan(brief, (BackdropPlan(one, borrowed(views)),))
+
+
 def _backdrop(one: Backdrop, planner: _Planner) -> BackdropPlan:
     """One backdrop; where that takes too many files, breakpoints are served in fewer."""
     load = sum(map(_exact_load, map(planner.view, one.slots)))

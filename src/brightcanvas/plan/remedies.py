@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from brightcanvas.framing.compromise import (
     CutOrder,
@@ -43,13 +44,17 @@ def ways_out(picture: Picture) -> str:
     return f"it would hold with {'; or with '.join(ways)}"
 
 
-def found_ways(picture: Picture) -> list[WayOut]:
+def found_ways(picture: Picture) -> tuple[WayOut, ...]:
     """Every way out that there is."""
     if picture.order is None:
-        return []
-    order = replace(picture.order, margin=0.0)
-    found = (_breakpoint(order, picture.stage), _smaller(order), _source(order))
-    return [way for way in found if way]
+        return ()
+    return _ways(replace(picture.order, margin=0.0), picture.stage)
+
+
+@lru_cache(maxsize=256)
+def _ways(order: CutOrder, stage: Stage) -> tuple[WayOut, ...]:
+    found = (_breakpoint(order, stage), _smaller(order), _source(order))
+    return tuple(way for way in found if way)
 
 
 def _smaller(order: CutOrder) -> WayOut | None:

@@ -19,11 +19,11 @@ SLACK = 1e-4
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
-        if verdict := check_view(backdrop, view):
+        if verdict := check_view(backdrop, view, seeks_ways=facts.seeks_ways):
             yield verdict
 
 
-def check_view(backdrop: str, view: View) -> Verdict | None:
+def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict | None:
     """The verdict for one view; None where nobody asked for it."""
     picture, copy = view.picture, view.slot.copy
     if picture is None or picture.copy is None or copy is None or not copy.clear_of_subject:
@@ -45,6 +45,6 @@ def check_view(backdrop: str, view: View) -> Verdict | None:
     )
     says += "; at the usual screens it stays clear of it" if is_rare else ""
     return Verdict(
-        NAME, backdrop, name, State.BROKEN, says, margin=-share, remedy=ways_out(picture),
-        is_rare=is_rare,
+        NAME, backdrop, name, State.BROKEN, says, margin=-share,
+        remedy=ways_out(picture) if seeks_ways else "", is_rare=is_rare,
     )  # fmt: skip

@@ -44,6 +44,8 @@ class Facts:
     legibility: Mapping[View, Legibility] = field(default_factory=dict)
     """Of what has copy."""
     loads: tuple[BudgetLoad, ...] = ()
+    seeks_ways: bool = True
+    """Whether ways out are looked for where something does not hold: that takes longest."""
 
     @property
     def views(self) -> Iterator[tuple[str, View]]:

@@ -20,11 +20,11 @@ SLACK = 0.01
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
-        if verdict := check_view(backdrop, view):
+        if verdict := check_view(backdrop, view, seeks_ways=facts.seeks_ways):
             yield verdict
 
 
-def check_view(backdrop: str, view: View) -> Verdict | None:
+def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict | None:
     """The verdict for one view; None where there is no subject or nothing is cut off."""
     picture = view.picture
     if picture is None or not picture.subjects or not is_cut(view.slot):
@@ -39,8 +39,8 @@ def check_view(backdrop: str, view: View) -> Verdict | None:
     is_rare = not any(lost_share(picture, aspect) for aspect in usual_aspects_of(picture))
     says += "; the usual screens show all of it" if is_rare else ""
     return Verdict(
-        NAME, backdrop, name, State.BROKEN, says, margin=-share, remedy=ways_out(picture),
-        is_rare=is_rare,
+        NAME, backdrop, name, State.BROKEN, says, margin=-share,
+        remedy=ways_out(picture) if seeks_ways else "", is_rare=is_rare,
     )  # fmt: skip
 
 

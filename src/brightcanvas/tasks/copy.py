@@ -172,7 +172,7 @@ def judge(copy: CopyOn, shipped: Raster, behind: Colour) -> Legibility:
         scrim = Scrim(colour, strength, wish.side, wish.lines) if strength else None
     lowest = lowest_contrast(parts, letters, scrim)
     detail = busyness(parts, letters) * (1 - scrim.strength if scrim else 1)
-    usual = _at_usual(copy, shipped, behind, scrim)
+    is_low = _told(lowest.contrast) < letters.wanted_contrast
     return Legibility(
         _told(lowest.contrast),
         _aspect_at(copy, lowest.place),
@@ -182,7 +182,7 @@ def judge(copy: CopyOn, shipped: Raster, behind: Colour) -> Legibility:
         least,
         detail,
         calming_blur(parts, letters) if detail >= BUSY_FROM else None,
-        usual if _told(lowest.contrast) < letters.wanted_contrast else None,
+        _at_usual(copy, shipped, behind, scrim) if is_low else None,
     )
 
 

@@ -4,7 +4,7 @@
 (() => {
   const { make, put, percents, drags, showLook } = tiles;
   const { Screens, button, card, heading, hint, note, outlineCuts, percent, row, slider } = screens;
-  const RESTS = 40, TYPED = 350; // milliseconds until the core is asked
+  const RESTS = 20, TYPED = 350; // milliseconds until the core is asked
   const S = {
     state: null, scene: null, backdrop: "", at: "", changes: new Map(), drafts: {}, news: 0,
     asked: 0, timer: 0,
@@ -23,27 +23,39 @@
 
   const pending = () => [...S.changes.values()];
 
-  async function refresh() {
+  // One at a time: a row of questions would keep the last one waiting.
+  async function refresh(ways = false) {
+    S.again = S.asking;
+    if (S.asking) return;
+    S.asking = true;
     const number = ++S.asked;
+    let isRest = ways;
     try {
-      const scene = await ask("scene", { backdrop: S.backdrop, changes: pending() });
-      if (number !== S.asked) return;
-      scene.seen = S.changes.size ? S.scene.seen : scene.digest;
-      S.scene = scene;
-      tell("");
-      if (isBusy()) {
-        drawSource();
-        if (!S.screens.take(scene) && !S.held) showRight();
-      } else show();
+      const scene = await ask("scene", { backdrop: S.backdrop, changes: pending(), ways });
+      if (number === S.asked) take(scene, ways);
+      isRest ||= number !== S.asked || scene.verdicts.every((one) => one.state === "holds");
     } catch (error) {
+      isRest = true;
       if (number === S.asked) tell(error.message);
     }
+    S.asking = false;
+    if (S.again || !isRest) refresh(!S.again);
+  }
+
+  function take(scene, ways) {
+    scene.seen = S.changes.size ? S.scene.seen : scene.digest;
+    S.scene = scene;
+    tell("");
+    if (ways || isBusy()) {
+      drawSource();
+      if (!S.screens.take(scene) && !S.held) showRight();
+    } else show();
   }
 
   function askSoon(wait = RESTS) {
     clearTimeout(S.timer);
     S.asked += 1; // what is under way is out of date
-    S.timer = setTimeout(refresh, wait);
+    S.timer = setTimeout(() => refresh(), wait);
   }
 
   async function save() {
@@ -64,7 +76,7 @@
 
   function written(told, word) {
     S.scene.seen = told.digest;
-    Object.assign(S.state, { undo: told.undo, redo: told.redo });
+    Object.assign(S.state, told);
     const line = told.lines.length ? `, line ${told.lines[0]}: ` : "";
     S.said = [`${word} ${S.state.file}${line}`, (told.texts[0] ?? "").trim()];
     showBar();
@@ -73,14 +85,13 @@
   function conflict({ theirs, digest }) {
     const keys = theirs.map((one) => one.place[2]).join(", ");
     tell(`${S.state.file} was changed in an editor meanwhile: ${keys}. Nothing is written yet.`, [
-      ["Keep what is here", () => { S.scene.seen = digest; tell(""); save(); }],
+      ["Keep what is here", () => { S.scene.seen = digest; save(); }],
       ["Take what the file says", dropChanges],
     ]);
   }
 
   function dropChanges() {
     S.changes.clear();
-    tell("");
     refresh();
   }
 
@@ -199,12 +210,7 @@
     for (const view of S.scene.views) {
       if (!concerns(view) || !view.picture) continue;
       apply(view);
-      if (view.picture.order) {
-        const framed = geometry.frame(view.picture.order);
-        view.framed = framed;
-        view.picture.cut = framed.area;
-        view.picture.position = framed.position;
-      }
+      view.isMoved = Boolean(view.picture.order);
     }
     if (S.frame) return;
     S.frame = requestAnimationFrame(() => {
@@ -292,8 +298,7 @@
 
   function sourceCard() {
     const view = lead(), picture = view?.picture;
-    if (!picture) return card(note("The colour alone is shown here."));
-    if (!picture.covers) return card(note("All of the picture is shown, and nothing cut off."));
+    if (!picture?.covers) return card(note(picture ? "All of it is shown." : "The colour alone is shown."));
     const subject = valueOf("subject");
     parts.source = make("div", { class: "source" }, make("div", { class: "picture" }));
     parts.source.style.aspectRatio = `${picture.size[0]} / ${picture.size[1]}`;
@@ -317,7 +322,7 @@
   async function suggest() {
     const found = await ask("suggest", { backdrop: S.backdrop, view: lead().name }).catch(() => null);
     if (!found) {
-      tell("Nothing stands out in this picture.", [["Well", () => tell("")]]);
+      tell("Nothing stands out in this picture.");
       return;
     }
     const shown = make("div", { class: "subject hint" });
@@ -339,7 +344,7 @@
     const there = [...parts.source.querySelectorAll(".subject")];
     boxes.forEach((area, n) => {
       const one = there[n] ?? subjectBox(n);
-      const shorter = Math.min(parts.source.clientWidth, parts.source.clientHeight) || 300;
+      const shorter = margin && (Math.min(parts.source.clientWidth, parts.source.clientHeight) || 300);
       one.style.setProperty("--room", Math.round(margin * shorter));
       put(one, area);
       const said = area.map((edge) => `${(edge * 100).toFixed(1)} %`);
@@ -348,7 +353,7 @@
       if (!there[n]) parts.source.append(one); // who is moved about loses the focus
     });
     there.slice(boxes.length).forEach((one) => one.remove());
-    drawNumbers(boxes, margin);
+    drawNumbers(boxes);
   }
 
   function subjectBox(n) {
@@ -369,12 +374,17 @@
     return one;
   }
 
-  function drawNumbers(boxes, margin) {
-    if (parts.numbers.contains(document.activeElement)) return;
-    const area = boxes[0];
+  function drawNumbers(boxes) {
+    const area = boxes[0], there = parts.numbers.querySelectorAll("input");
+    if (area && there.length === 4) {
+      there.forEach((one, n) => {
+        if (one !== document.activeElement) one.value = (area[n] * 100).toFixed(1);
+      });
+      return;
+    }
     parts.numbers.replaceChildren(...(area ? numbers(area, "Subject", (changed) =>
-      setSubjects([changed, ...boxes.slice(1)], margin, true)) : [
-      note("Nothing is named, so the middle of the picture is kept.")]));
+      setSubjects([changed, ...asBoxes(valueOf("subject")).slice(1)], marginOf(), true)) : [
+      note("Nothing is named: the middle is kept.")]));
   }
 
   const input = (says, type, value, changed, more) => make("label", {}, `${says} `,

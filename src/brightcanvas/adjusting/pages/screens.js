@@ -23,9 +23,20 @@ const screens = (() => {
     return make("label", { class: "field" }, make("span", {}, says), input, output);
   }
 
+  // A view whose subject or copy was moved gets its cut when it is drawn, and not before.
+  function reframe(view) {
+    if (!view.isMoved) return;
+    view.isMoved = false;
+    view.wasMoved = true;
+    const { area, position } = geometry.frame(view.picture.order);
+    Object.assign(view.picture, { cut: area, position });
+  }
+
   function outlineCuts(source, views) {
-    for (const { picture } of views) {
+    for (const view of views) {
+      const { picture } = view;
       if (!picture?.covers) continue;
+      reframe(view);
       const line = make("div", { class: "cutline" });
       put(line, percents(picture.cut, picture.size));
       source.append(line);
@@ -72,7 +83,7 @@ const screens = (() => {
       for (const one of this.tiles) one.view = find(one.view);
       this.verdicts.forEach((one, name) => one.replaceWith(this.verdict(name)));
       this.proof.replaceWith(this.proofCard());
-      this.draw(true);
+      this.draw();
       return true;
     }
 
@@ -95,8 +106,9 @@ const screens = (() => {
     }
 
     drawView(tile, view) {
+      reframe(view);
       const draft = this.shared.drafts[this.scene.name]?.[view.name];
-      tile.draw(view, view.framed, draft);
+      tile.draw(view, draft);
       const widest = this.scene.views.at(-1).picture?.look;
       tile.compare(this.shared.compare ?? null, view.picture?.covers ? widest : null);
     }

@@ -81,10 +81,17 @@ const tiles = (() => {
       });
     }
 
-    // Draw a view; framed has the cut and position if they differ from the view's own.
-    draw(view, framed = null, draft = null) {
+    draw(view, draft) {
+      if (this.view !== view || this.drawn !== this.window) this.shape(view);
+      this.drawPicture(view, this.size, draft);
+      this.drawCopy(view);
+    }
+
+    // All that stays as it is while something is dragged.
+    shape(view) {
       this.view = view;
-      const [width, height] = this.window, size = geometry.box(view.element, this.window);
+      this.drawn = this.window;
+      const [width, height] = this.window, size = this.size = geometry.box(view.element, this.window);
       const tall = Math.max(height, size[1]);
       const scale = Math.min(this.most[0] / width, this.most[1] / tall);
       this.scale = scale;
@@ -98,11 +105,13 @@ const tiles = (() => {
       this.box.style.height = `${size[1]}px`;
       this.box.style.backgroundColor = view.behind;
       this.scrim.style.background = view.scrim ? view.scrim.css : "none";
-      this.drawPicture(view, size, framed, draft);
-      this.drawCopy(view);
+      if (view.copy) {
+        this.copy.style.color = view.copy.colour ?? "#fff";
+        this.copy.style.font = `${view.copy.bold ? 700 : 400} ${view.copy.size}px/1.25 system-ui, sans-serif`;
+      }
     }
 
-    drawPicture(view, size, framed, draft) {
+    drawPicture(view, size, draft) {
       const picture = view.picture, style = this.picture.style;
       this.lost = this.covered = 0;
       if (!picture || !picture.covers) this.subjects.replaceChildren();
@@ -117,10 +126,9 @@ const tiles = (() => {
         style.backgroundPosition = picture.position.map((one) => `${one * 100}%`).join(" ");
         return;
       }
-      const cut = framed ? framed.area : picture.cut;
-      const position = framed ? framed.position : picture.position;
+      const { cut, position } = picture;
       const shown = geometry.seenAt(cut, position, size[0] / size[1]);
-      if (draft && !framed && sameArea(draft.cut, cut)) {
+      if (draft && sameArea(draft.cut, cut)) {
         showLook(this.picture, "");
         style.backgroundImage = `url("draft/${draft.file}")`;
         style.backgroundSize = "cover";
@@ -135,7 +143,7 @@ const tiles = (() => {
       }
       style.backgroundRepeat = "no-repeat";
       this.drawMarks(view, shown);
-      this.drawSpot(view, shown, framed);
+      this.drawSpot(view, shown);
     }
 
     drawMarks(view, shown) {
@@ -156,8 +164,8 @@ const tiles = (() => {
       this.root.classList.toggle("covered", this.covered > 1e-4);
     }
 
-    drawSpot(view, shown, framed) {
-      const spot = view.spot, isWorst = spot && this.marksSpot && !framed;
+    drawSpot(view, shown) {
+      const spot = view.spot, isWorst = spot && this.marksSpot && !view.wasMoved;
       this.spot.hidden = !isWorst;
       if (isWorst) {
         const [x, y] = spot.place, place = within([x, y, x, y], shown);
@@ -171,8 +179,6 @@ const tiles = (() => {
       this.copy.hidden = !copy;
       if (!copy) return;
       put(this.copy, copy.box);
-      this.copy.style.color = copy.colour ?? "#fff";
-      this.copy.style.font = `${copy.bold ? 700 : 400} ${copy.size}px/1.25 system-ui, sans-serif`;
       const said = copy.box.map((one) => `${Math.round(one * 100)} %`);
       this.copy.setAttribute(
         "aria-label", `Copy: left ${said[0]}, top ${said[1]}, right ${said[2]}, bottom ${said[3]}`);
