@@ -95,6 +95,11 @@ class Browser:
         self._wishes[command] = said
         self._driver.execute_cdp_cmd(command, said)
 
+    @property
+    def driver(self) -> Any:
+        """What drives it, for pointers and keys."""
+        return self._driver
+
     def open(self, url: str, width: int, height: int, density: float = 1) -> None:
         """Load a page afresh in a viewport; through the protocol, so below any least width."""
         metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}

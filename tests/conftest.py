@@ -7,6 +7,7 @@ import json
 import os
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -99,6 +100,16 @@ def assets_of(part: Any) -> list[Any]:
     listed = [asset for size in part["sizes"] for asset in size["assets"]]
     listed += [part["oldest"]] if part["oldest"] else []
     return list({asset["file"]: asset for asset in listed}.values())
+
+
+def wait(found: Callable[[], Any], patience: float = 40.0) -> Any:
+    """What comes at last."""
+    until = time.monotonic() + patience
+    while time.monotonic() < until:
+        if now := found():
+            return now
+        time.sleep(0.05)
+    raise AssertionError("it never came")
 
 
 def parts_of(ledger: Any, name: str) -> list[Any]:

@@ -6,7 +6,6 @@ import json
 import random
 import shutil
 import threading
-import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,7 +19,7 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from brightcanvas.adjusting.page import part_of_page
-from brightcanvas.adjusting.scene import _element, _order
+from brightcanvas.adjusting.scene import element_facts, order_facts
 from brightcanvas.adjusting.server import AdjustServer
 from brightcanvas.adjusting.session import Session, started
 from brightcanvas.css.screens import Viewer
@@ -36,7 +35,7 @@ from brightcanvas.values.paddings import padding_height
 from brightcanvas.values.widths import parse_width
 
 from .browsing import CHROMIUM, DRIVER, Browser
-from .conftest import Demo, call, write_brief
+from .conftest import Demo, call, wait, write_brief
 from .firefox_driver import FirefoxPage
 from .test_firefox import FIREFOX
 
@@ -88,7 +87,7 @@ def test_cuts_are_the_cores_in_a_thousand_cases(browser: Browser) -> None:
     by = random.Random(17)
     stage = Stage(Element(), (ScreenClass("any", Span(320, 400), Span(500, 600)),))
     orders = [random_order(by) for _ in range(1000)]
-    asked = json.dumps([_order(one, stage) for one in orders])
+    asked = json.dumps([order_facts(one, stage) for one in orders])
     script = part_of_page("geometry.js")
     browser.open("about:blank", 800, 600)
     browser.evaluate(f"eval({json.dumps(script + ';globalThis.geometry = geometry')})")
@@ -120,7 +119,7 @@ def test_boxes_are_the_cores(browser: Browser) -> None:
         for _ in range(300)
     ]  # fmt: skip
     windows = [(by.uniform(320, 2560), by.uniform(260, 1440)) for _ in elements]
-    asked = [[_element(one), at] for one, at in zip(elements, windows, strict=True)]
+    asked = [[element_facts(one), at] for one, at in zip(elements, windows, strict=True)]
     browser.open("about:blank", 800, 600)
     script = part_of_page("geometry.js") + ";globalThis.geometry = geometry"
     browser.evaluate(f"eval({json.dumps(script)})")
@@ -175,15 +174,6 @@ def mill(demo: Demo, tmp_path: Path, adjusted: Callable[[Path], Page]) -> Page:
     return adjusted(folder / "brief.toml")
 
 
-def wait(found: Callable[[], Any], patience: float = 40.0) -> Any:
-    until = time.monotonic() + patience
-    while time.monotonic() < until:
-        if now := found():
-            return now
-        time.sleep(0.05)
-    raise AssertionError("it never came")
-
-
 READY = "document.querySelectorAll('.tile').length > 20"
 SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().toJSON()"
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
@@ -201,7 +191,7 @@ def test_a_subject_is_dragged_written_drafted_and_undone(browser: Browser, mill:
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
     box: Any = browser.evaluate(SUBJECT)
-    driver = browser._driver
+    driver = browser.driver
     one = driver.find_element("css selector", ".source .subject")
     steps = ActionChains(driver, duration=20).click_and_hold(one)
     for _ in range(10):
@@ -232,7 +222,7 @@ def test_keys_move_it_too_and_say_where_it_is(browser: Browser, mill: Page) -> N
     wait(lambda: browser.evaluate("document.activeElement.className") == "subject")
     label = browser.evaluate("document.activeElement.getAttribute('aria-label')")
     assert label == "Subject 1: left 65.5 %, top 25.0 %, right 75.5 %, bottom 46.0 %"
-    driver = browser._driver
+    driver = browser.driver
     held = ActionChains(driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN).key_up(Keys.SHIFT)
     held.perform()
     wait(lambda: "0.655, 0.25, 0.755, 0.465" in mill.text)
@@ -246,8 +236,8 @@ def test_copy_that_is_dragged_onto_the_subject_breaks_a_promise(
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
     assert browser.evaluate(VERDICT) == "No promise is broken"
-    copies = browser._driver.find_elements("css selector", ".part .tile .copy")
-    grown = ActionChains(browser._driver, duration=20).move_to_element(copies[0])
+    copies = browser.driver.find_elements("css selector", ".part .tile .copy")
+    grown = ActionChains(browser.driver, duration=20).move_to_element(copies[0])
     grown.click_and_hold().move_by_offset(50, 0).move_by_offset(52, -4).release().perform()
     wait(lambda: mill.text != before)
     wait(lambda: "broken" in str(browser.evaluate(VERDICT)))

@@ -6,7 +6,6 @@ import json
 import shutil
 import socket
 import threading
-import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from http.client import HTTPConnection
@@ -22,7 +21,7 @@ from brightcanvas.brief.rewriting import Change
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.limits import LARGEST_SOURCE
 
-from .conftest import call, save_noise, write_brief
+from .conftest import call, save_noise, wait, write_brief
 
 BRIEF = """\
 # Mine.
@@ -321,10 +320,10 @@ class TestSaving:
         stop = threading.Event()
         follows = threading.Thread(target=session.follow, args=(stop,), daemon=True)
         follows.start()
-        _wait(lambda: session.drafts())
+        wait(lambda: session.drafts())
         session.save([Change(*TOP, "subject", SUBJECT)], session.said().brief.digest)
         wanted = session.scene("top")["views"][0]["picture"]["cut"]
-        found = _wait(lambda: _with_cut(session, wanted))
+        found = wait(lambda: _with_cut(session, wanted))
         stop.set()
         follows.join(20)
         status, content = asked(server, f"/{server.key}/draft/{found['file']}")
@@ -335,15 +334,6 @@ class TestSaving:
 def _with_cut(session: Session, cut: list[float]) -> Any:
     drafts = session.drafts().get("top", {}).values()
     return next((one for one in drafts if one["cut"] == cut), None)
-
-
-def _wait(found: Any, patience: float = 30.0) -> Any:
-    until = time.monotonic() + patience
-    while time.monotonic() < until:
-        if now := found():
-            return now
-        time.sleep(0.05)
-    raise AssertionError("it never came")
 
 
 @pytest.mark.parametrize("name", ["no.toml", "wrong.toml"])

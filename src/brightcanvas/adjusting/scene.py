@@ -86,7 +86,7 @@ def _view(proved: Proved, view: View, looks: Looks) -> Json:
         "low": part.widths.low,
         "high": _finite(part.widths.high),
         "orientation": part.orientation.value if part.orientation else None,
-        "element": _element(picture.stage.element if picture else _element_of(slot)),
+        "element": element_facts(picture.stage.element if picture else _element_of(slot)),
         "picture": _picture(view, picture, looks) if picture else None,
         "behind": behind.css if behind else "#ffffff",
         "copy": _copy(slot.copy) if slot.copy else None,
@@ -119,7 +119,8 @@ def _screen(one: Screen) -> Json:
     }  # fmt: skip
 
 
-def _element(element: Element) -> Json:
+def element_facts(element: Element) -> Json:
+    """How a box follows from the viewport."""
     return {
         "height": _height(element.height),
         "share": element.width.share,
@@ -161,12 +162,13 @@ def _picture(view: View, picture: Picture, looks: Looks) -> Json:
         "covers": is_cut(slot),
         "fit": slot.fit.css,
         "repeat": slot.repeat,
-        "order": _order(picture.order, picture.stage) if picture.order else None,
+        "order": order_facts(picture.order, picture.stage) if picture.order else None,
         "gave_way": list(picture.framed.gave_way),
     }
 
 
-def _order(order: CutOrder, stage: Stage) -> Json:
+def order_facts(order: CutOrder, stage: Stage) -> Json:
+    """What is wished of a cut, so that the page can make it again for another subject."""
     wish = order.wish
     return {
         "source": _sides(wish.source),

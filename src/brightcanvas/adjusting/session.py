@@ -6,10 +6,11 @@ import hashlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from threading import Condition, Event, RLock, Thread
+from threading import Event, RLock, Thread
 from typing import Any
 
 from brightcanvas.adjusting.looks import Look, Looks
+from brightcanvas.adjusting.news import News
 from brightcanvas.adjusting.scene import Json, Proved, scene_of
 from brightcanvas.brief.cascade import Written, resolve, written_at
 from brightcanvas.brief.loading import entry_of, read_content
@@ -20,7 +21,7 @@ from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.weights import UNTRIED, Tried
 from brightcanvas.ledger.model import BackdropRecord
 from brightcanvas.pipeline.building import store_of
-from brightcanvas.pipeline.drafting import Draft, Memory, draft
+from brightcanvas.pipeline.drafting import Memory, draft
 from brightcanvas.pipeline.executors import Threads
 from brightcanvas.pipeline.graph import Pipeline
 from brightcanvas.pipeline.stills import with_stills
@@ -369,34 +370,6 @@ class Session:
         except BrightCanvasError:
             return  # it is told where the page asks for it
         self.news.tell("brief")
-
-
-class News:
-    """What has happened since somebody asked last."""
-
-    def __init__(self) -> None:
-        self._changed = Condition()
-        self._number = 0
-        self._mistake = ""
-        self.draft: Draft | None = None
-
-    def tell(self, what: str, says: str = "") -> None:
-        """Something has happened."""
-        with self._changed:
-            self._number += 1
-            self._mistake = says if what == "mistake" else ""
-            self._changed.notify_all()
-
-    def drafted(self, made: Draft) -> None:
-        """A draft is there."""
-        self.draft = made
-        self.tell("draft")
-
-    def after(self, number: int, patience: float) -> Json:
-        """What has happened after a number of news; waits for some, so many seconds."""
-        with self._changed:
-            self._changed.wait_for(lambda: self._number > number, patience)
-            return {"number": self._number, "mistake": self._mistake}
 
 
 def started(session: Session, stop: Event) -> tuple[Thread, ...]:

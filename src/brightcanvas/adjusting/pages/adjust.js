@@ -440,7 +440,7 @@
     plain || !source ? null : select("Picture", source, [...new Set([source, ...S.state.sources])].map((one) => [one, one]),
       (value) => set("source", value)),
     plain ? null : select("Cut", closeness, [
-      ["wide", "as much of the scene as can be"], ["halfway", "halfway"], ["close", "close to the subject"],
+      ["wide", "as much as can be"], ["halfway", "halfway"], ["close", "close"],
     ], (value) => set("closeness", value)));
   }
 

@@ -138,9 +138,10 @@ const screens = (() => {
     }
 
     verdict(name) {
-      const broken = this.scene.verdicts.filter((one) => one.breakpoint === name && isBroken(one));
-      const says = broken.map((one) => one.promise).join(", ");
-      const told = judged(says, says ? `${says}: broken` : "all promises hold");
+      const own = this.scene.verdicts.filter((one) => one.breakpoint === name);
+      const says = own.filter(isBroken).map((one) => one.promise).join(", ");
+      const told = judged(says, says ? `${says}: broken`
+        : own.some((one) => one.is_rare) ? "holds on the usual screens" : "all hold");
       this.verdicts.set(name, told);
       return told;
     }
@@ -153,7 +154,7 @@ const screens = (() => {
       const most = [shared.state.widest, 1440], least = [320, 260];
       this.sides = ["Width", "Height"].map((says, n) =>
         slider(says, size[n], least[n], most[n], 1, (value) => this.resize(shared.wide.with(n, value)), String));
-      this.grip = make("button", { class: "grip", type: "button", "aria-label": "Drag to resize the window" });
+      this.grip = make("button", { class: "grip", type: "button", "aria-label": "Resize" });
       this.wide.root.append(this.grip);
       const { wide: tile } = this;
       drags(this.grip, {
