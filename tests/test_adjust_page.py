@@ -355,3 +355,38 @@ def test_the_proof_opens_from_the_disk_and_fits(demo: Demo, browser: Browser, wi
     assert browser.evaluate("document.querySelectorAll('.tile').length > 100")
     assert browser.evaluate("document.documentElement.scrollWidth") == width
     assert browser.console() == []
+
+
+def press(browser: Browser, says: str) -> None:
+    """A button, when it is there."""
+    find = f"[...document.querySelectorAll('button')].find((one) => one.textContent === '{says}')"
+    wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({find})"))
+
+
+@CHROMIUM_IS_HERE
+def test_choices_for_a_breakpoint_are_written_and_taken_out_again(
+    browser: Browser, mill: Page
+) -> None:
+    before = mill.text
+    browser.open(mill.address, 1280, 800)
+    wait(lambda: browser.evaluate(READY))
+    press(browser, "bakery")
+    wait(lambda: browser.evaluate("document.querySelectorAll('.subject').length") == 0)
+    press(browser, "Suggest")
+    press(browser, "Take it")
+    wait(lambda: mill.text.count("subject = ") == before.count("subject = ") + 1)
+    press(browser, "Undo")
+    wait(lambda: mill.text == before)
+    press(browser, "midsize")
+    press(browser, "The colour alone")
+    wait(lambda: "[backdrop.at.midsize]\nplain = true\n" in mill.text)
+    press(browser, "as above again")
+    wait(lambda: "plain = true" not in mill.text.partition("woven-reed")[0])
+    press(browser, "turning-sails")
+    wait(lambda: browser.evaluate("document.querySelectorAll('.stills img').length > 2"))
+    press(browser, "desk and all below")
+    wait(lambda: browser.evaluate("document.querySelectorAll('.stills img').length > 2"))
+    third = "document.querySelectorAll('.stills button')[2]"
+    wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({third})"))
+    wait(lambda: "poster_at = " in mill.text)
+    assert browser.console() == []

@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 import json
+import os
 import shutil
+import signal
 import socket
+import subprocess
+import sys
 import threading
+import urllib.request
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from http.client import HTTPConnection
@@ -334,6 +339,25 @@ class TestSaving:
 def _with_cut(session: Session, cut: list[float]) -> Any:
     drafts = session.drafts().get("top", {}).values()
     return next((one for one in drafts if one["cut"] == cut), None)
+
+
+@pytest.mark.slow
+@pytest.mark.skipif(os.name == "nt", reason="no such signal there")
+def test_it_is_served_until_ctrl_c(brief: Path) -> None:
+    command = [sys.executable, "-m", "brightcanvas", "adjust", str(brief), "--no-open", "--json"]
+    pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
+    with subprocess.Popen(command, text=True, **pipes) as running:  # type: ignore[call-overload]
+        told = ""
+        while not told.rstrip().endswith("}"):
+            told += running.stdout.readline()
+        with urllib.request.urlopen(json.loads(told)["address"], timeout=20) as answer:
+            assert answer.status == 200
+        running.send_signal(signal.SIGINT)
+        _, said = running.communicate(timeout=30)
+        assert running.returncode == 0
+    assert "Ctrl-C ends it" in said
+    assert "is as it was saved last" in said
+    assert "Traceback" not in said
 
 
 @pytest.mark.parametrize("name", ["no.toml", "wrong.toml"])

@@ -151,21 +151,3 @@ def test_the_suggestion_is_told_and_not_used(demo: Demo) -> None:
     ran = call("subject", demo.folder / "sources/mill-at-dusk.jpg", "--json")
     box = next(iter(ran.facts.values()))["box"]
     assert 0 <= box["left"] < box["right"] <= 1
-
-
-@pytest.mark.slow
-def test_sheets_show_every_backdrop_and_need_nothing_from_elsewhere(demo: Demo) -> None:
-    ran = call("sheet", demo.folder / "brief.toml")
-    assert ran.status == 0
-    proof = demo.folder / "proof"
-    with Image.open(proof / "framing-mill-at-dusk.png") as image:
-        assert image.size == (1280, 800)
-        yellow = np.abs(np.asarray(image.convert("RGB")).astype(int) - (255, 224, 102)).max(2) < 30
-    assert yellow.sum() > 1000, "the subject is marked"
-    page = (proof / "framing.html").read_text()
-    assert page.count("data:image/jpeg") > 15
-    assert "http" not in page
-    assert len(list(proof.glob("framing-*.png"))) == 5
-    (proof / "framing.html").write_text("my own notes")
-    assert call("sheet", demo.folder / "brief.toml").status == 2
-    assert (proof / "framing.html").read_text() == "my own notes"

@@ -56,6 +56,8 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     try:
         with server:
             server.serve_forever()
+    except KeyboardInterrupt:  # the way in which it ends
+        streams.note(f"Ended. {session.path.name} is as it was saved last.")
     finally:
         stop.set()
         session.close()

@@ -257,12 +257,12 @@
     parts.tabs.replaceChildren(...S.state.backdrops.map((one) => button(one.name, () => {
       S.changes.clear();
       S.backdrop = one.name;
-      S.scene = null;
+      S.scene = S.hint = null;
       refresh();
     }, { "aria-pressed": String(one.name === S.backdrop) })));
     parts.undo.disabled = !S.state.undo;
     parts.redo.disabled = !S.state.redo;
-    const [says, line] = S.said ?? [`${S.state.file}: what is done here is written into it`, ""];
+    const [says, line] = S.said ?? [`${S.state.file}: written as you let go`, ""];
     parts.said.replaceChildren(says, line ? make("code", {}, line) : "");
     parts.said.title = `${says}${line}`;
   }
@@ -320,18 +320,19 @@
   }
 
   async function suggest() {
-    const found = await ask("suggest", { backdrop: S.backdrop, view: lead().name }).catch(() => null);
-    if (!found) {
-      tell("Nothing stands out in this picture.");
-      return;
-    }
+    S.hint = await ask("suggest", { backdrop: S.backdrop, view: lead().name }).catch(() => null);
+    if (!S.hint) tell("Nothing stands out in this picture.");
+    drawSource();
+  }
+
+  function suggestion({ box, confidence }) {
     const shown = make("div", { class: "subject hint" });
-    put(shown, found.box);
+    put(shown, box);
     parts.source.append(shown);
-    parts.numbers.replaceChildren(
-      hint(`A suggestion, ${Math.round(found.confidence * 100)} % sure`),
-      button("Take it", () => setSubjects([found.box], marginOf(), true)),
-      button("Leave it", () => drawSource()));
+    const answer = (does) => () => { S.hint = null; does(); };
+    parts.numbers.replaceChildren(hint(`${percent(confidence)} sure`),
+      button("Take it", answer(() => setSubjects([box], marginOf(), true))),
+      button("Leave it", answer(drawSource)));
   }
 
   function drawSource() {
@@ -353,14 +354,15 @@
       if (!there[n]) parts.source.append(one); // who is moved about loses the focus
     });
     there.slice(boxes.length).forEach((one) => one.remove());
-    drawNumbers(boxes);
+    if (S.hint) suggestion(S.hint);
+    else drawNumbers(boxes);
   }
 
   function subjectBox(n) {
     const corner = make("i", { class: "corner" });
     const one = make("div", {
       class: "subject", role: "group", tabindex: "0",
-      "aria-description": "Arrow keys move it, with Shift they resize it, with Alt in finer steps",
+      "aria-description": "Arrow keys move it; Shift resizes, Alt is finer",
     }, corner);
     drags(one, {
       area: () => asBoxes(valueOf("subject"))[n],
@@ -402,7 +404,7 @@
   function from(key) {
     const origin = originOf(key), own = origin === targetOf(key, S.at) && origin !== null;
     if (own && S.at) {
-      return button("as above again", () => drop(key), { class: "plain", title: `take '${key}' out` });
+      return button("as above again", () => drop(key), { class: "plain" });
     }
     const says = origin === null ? "nothing written" : origin === "" ? (S.at ? "flows down" : "written")
       : own ? "own" : `from ${origin}`;

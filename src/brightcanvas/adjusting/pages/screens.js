@@ -226,7 +226,7 @@ const screens = (() => {
       const rows = loads.map((one) => cells("td", [one.screen, kilo(one.before),
         one.after ? `about ${kilo(one.after)}` : "the colour", seconds(one.before_seconds), seconds(one.after_seconds)]));
       const untried = loads.some((one) => one.after && !one.tried)
-        ? " Its files are not tried yet: the bytes are those of usual photographs." : "";
+        ? " Not tried yet: bytes as of usual photographs." : "";
       return card(row(heading("Before and after"), button("Play the load", () => this.play(), { class: "screen" })),
         make("table", { class: "loads" },
           make("thead", {}, cells("th", ["Screen", "Source for all", "Foretold", "Before", "After"])),
