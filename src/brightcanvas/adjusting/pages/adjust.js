@@ -298,7 +298,7 @@
 
   function sourceCard() {
     const view = lead(), picture = view?.picture;
-    if (!picture?.covers) return card(note(picture ? "All of it is shown." : "The colour alone is shown."));
+    if (!picture?.covers) return card(note(picture ? "All of it is shown." : "The colour alone."));
     const subject = valueOf("subject");
     parts.source = make("div", { class: "source" }, make("div", { class: "picture" }));
     parts.source.style.aspectRatio = `${picture.size[0]} / ${picture.size[1]}`;
@@ -321,7 +321,7 @@
 
   async function suggest() {
     S.hint = await ask("suggest", { backdrop: S.backdrop, view: lead().name }).catch(() => null);
-    if (!S.hint) tell("Nothing stands out in this picture.");
+    if (!S.hint) tell("Nothing stands out.");
     drawSource();
   }
 
