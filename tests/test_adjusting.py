@@ -309,6 +309,14 @@ class TestSaving:
             session.back(-1)
         assert brief.read_text().endswith("# mine\n")
 
+    def test_the_way_back_ends_at_what_an_editor_wrote(self, session: Session, brief: Path) -> None:
+        session.save([Change(*TOP, "subject", SUBJECT)], session.said().brief.digest)
+        theirs = brief.read_text() + "# mine\n"
+        brief.write_text(theirs)
+        session.save([HEIGHT], session.said().brief.digest)
+        assert session.back(-1)["undo"] is False
+        assert brief.read_text() == theirs
+
     def test_a_brief_that_is_wrong_meanwhile_is_told_and_left(
         self, session: Session, brief: Path
     ) -> None:

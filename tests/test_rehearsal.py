@@ -263,6 +263,33 @@ def test_pictures_in_containers_are_told(tmp_path: Path) -> None:
 
 
 @pytest.mark.slow
+def test_what_is_not_understood_never_buries_the_verdict(tmp_path: Path) -> None:
+    rules = "".join(f".a:nonsense({n}) {{ background: url(a.jpg) }}" for n in range(40))
+    page = tmp_path / "page.html"
+    page.write_text(f"<!doctype html><style>{rules}</style><div class=a></div>")
+    ran = call("rehearse", page, "--into", tmp_path / "charts")
+    told = ran.out.splitlines()
+    verdict = next(n for n, line in enumerate(told) if "nothing in vain" in line)
+    [unread] = [line for line in told if line.startswith("Not understood")]
+    assert told.index(unread) > verdict
+    assert unread.count("nonsense") == 3
+    ran = call("rehearse", page, "--into", tmp_path / "charts", "--json")
+    listed = ran.facts["not_understood"]
+    assert unread.endswith(f" and {len(listed) - 3} more: --json")
+    assert len(listed) > 10
+
+
+def test_a_browser_without_what_drives_it_is_told(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    (tmp_path / "page.html").write_text("<!doctype html><p>x</p>")
+    monkeypatch.setattr("shutil.which", lambda name: f"/here/{name}")
+    monkeypatch.setitem(sys.modules, "selenium", None)
+    ran = call("rehearse", tmp_path / "page.html", "--into", tmp_path / "charts", "--browser")
+    assert ran.status == 4
+    assert 'pip install "brightcanvas[browser]"' in ran.err
+
+
 def test_hits_finds_no_fault_with_a_page_that_does_as_told(demo: Demo, tmp_path: Path) -> None:
     """It has our hints, links our sheet, and holds our elements."""
     site = tmp_path / "site"

@@ -27,8 +27,12 @@ from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.tones import UNTREATED, Tone
 
-SHOWN, GLANCED = 1200, 560
-"""Px across of what the page shows of a source, and of what copy is judged by meanwhile."""
+SHOWN, TILED, GLANCED = 1200, 640, 560
+"""Px across of what the page shows of a source, of what small tiles show, and of what copy is
+judged by meanwhile."""
+
+SMALL = ".small"
+"""Behind the name of a look that is for small tiles."""
 
 OPAQUE = Encoding(FileFormat.JPEG, quality=82, draft=True)
 TRANSPARENT = Encoding(FileFormat.WEBP, lossless=True)
@@ -97,9 +101,13 @@ class Looks:
         return look
 
     def file(self, name: str) -> tuple[bytes, str] | None:
-        """A look's file and its media type; None where nobody has named it."""
-        look = self._named.get(name)
-        return self._files.get(name, lambda: self._encoded(look)) if look else None
+        """A look's file and its media type; None where nobody has named it.
+
+        With ``.small`` behind its name it has just what small tiles show, so that they follow fast.
+        """
+        plain = name.removesuffix(SMALL)
+        look, across = self._named.get(plain), SHOWN if plain == name else TILED
+        return self._files.get(name, lambda: self._encoded(look, across)) if look else None
 
     def behind(self, picture: Picture) -> Colour:
         """The colour that would be taken from a picture."""
@@ -130,8 +138,8 @@ class Looks:
             look, lambda: treated(self._reduced_of(look.source), look.tone, look.css_px)
         )
 
-    def _encoded(self, look: Look) -> tuple[bytes, str]:
-        picture = self._toned_at(look)
+    def _encoded(self, look: Look, across: int) -> tuple[bytes, str]:
+        picture = _smaller(self._toned_at(look), across)
         kind = TRANSPARENT if picture.has_alpha else OPAQUE
         return encode(picture, kind), kind.format.media_type
 
@@ -139,6 +147,8 @@ class Looks:
         task = ReduceSource(source)
 
         def reduced() -> Raster:
+            if source.source.kind.is_clip:  # a frame of many that are looked at: not kept on disk
+                return _smaller(source.read(), SHOWN)
             with self._making:
                 content = self._pipeline.run([task])[task]
             return _smaller(decode(content), SHOWN)

@@ -49,7 +49,7 @@ class Proved:
     written: Mapping[str, Mapping[str, Written]]
     legibility: Mapping[View, Legibility]
     verdicts: Sequence[Verdict]
-    has_ways: bool = True
+    has_ways: bool = False
     """Whether ways out were looked for."""
 
 

@@ -132,6 +132,9 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_header("Content-Length", str(len(content)))
         for name, value in _HEADERS.items():
             self.send_header(name, value)
+        # A picture's name changes with its content; everything else is asked for afresh.
+        is_picture = kind.startswith("image/")
+        self.send_header("Cache-Control", "private, max-age=3600" if is_picture else "no-store")
         if self.close_connection:
             self.send_header("Connection", "close")
         self.end_headers()
@@ -218,7 +221,6 @@ _HEADERS = {
     "X-Content-Type-Options": "nosniff",
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Resource-Policy": "same-origin",
-    "Cache-Control": "no-store",
 }
 
 

@@ -78,9 +78,10 @@ class _Way:
     place: int = 0
 
     def went(self, before: bytes, after: bytes) -> None:
-        self.texts = [*self.texts[: self.place], before, after][-REMEMBERED:]
-        if len(self.texts) > 2 and self.texts[-3] == before:
-            del self.texts[-2]
+        """One step; it begins anew where somebody else has changed the text meanwhile."""
+        is_ours = bool(self.texts) and self.texts[self.place] == before
+        kept = self.texts[: self.place + 1] if is_ours else [before]
+        self.texts = [*kept, after][-REMEMBERED:]
         self.place = len(self.texts) - 1
 
 
@@ -183,15 +184,15 @@ class Session:
         with self._lock:
             said = self._with(self.said(), changes)
             parts = self._parts.get(backdrop, ()) if changes else ()
-            proved = self._proved(said, backdrop, parts, seeks_ways=seeks_ways)
+            proved = self._proved(said, backdrop, parts)
             if not changes:
                 slots = (view.slot for view in proved.plan.views)
                 self._parts[backdrop] = tuple(slot.breakpoint for slot in slots)
-            return {**scene_of(proved, self.looks), "digest": said.brief.digest}
+        if seeks_ways:  # that takes longest, and nobody has to wait for it
+            proved = _with_ways(proved)
+        return {**scene_of(proved, self.looks), "digest": said.brief.digest}
 
-    def _proved(
-        self, said: Said, name: str, parts: Sequence[Breakpoint] = (), *, seeks_ways: bool = True
-    ) -> Proved:
+    def _proved(self, said: Said, name: str, parts: Sequence[Breakpoint] = ()) -> Proved:
         brief = said.brief
         number = next((n for n, one in enumerate(brief.backdrops) if one.name == name), None)
         if number is None:
@@ -199,11 +200,11 @@ class Session:
         plan = self._plan(replace(brief, backdrops=(brief.backdrops[number],)), parts)
         judged = ((view, self.looks.legibility(view)) for view in plan.views)
         legibility = {view: found for view, found in judged if found}
-        facts = Facts(plan, legibility=legibility, seeks_ways=seeks_ways)
+        facts = Facts(plan, legibility=legibility, seeks_ways=False)
         names = [one.name for one in said.entry.breakpoint]
         written = written_at(said.entry.backdrop[number], names)
         verdicts = check_all(facts)
-        return Proved(brief, plan.backdrops[0], written, legibility, verdicts, seeks_ways)
+        return Proved(brief, plan.backdrops[0], written, legibility, verdicts)
 
     def _plan(self, brief: Brief, parts: Sequence[Breakpoint]) -> Plan:
         """The plan of a backdrop by what is known of its sources, in its parts if it has some."""
@@ -401,6 +402,12 @@ def _drafted(one: BackdropRecord) -> Iterator[tuple[str, Json]]:
 
 def _digest(content: bytes) -> str:
     return hashlib.sha256(content).hexdigest()
+
+
+def _with_ways(proved: Proved) -> Proved:
+    """With ways out of what does not hold."""
+    facts = Facts(Plan(proved.brief, (proved.plan,)), legibility=proved.legibility)
+    return replace(proved, verdicts=check_all(facts), has_ways=True)
 
 
 def _value(said: Said, change: Change) -> Any:  # noqa: ANN401 - any value

@@ -184,12 +184,6 @@ def _slowest_told(found: Sequence[Rehearsed]) -> list[str]:
 
 def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
     remarks = _slowest_told(found)
-    missing = sorted({url for one in found for url in one.unknown})
-    if missing:
-        remarks.append(f"Not here, so not counted: {', '.join(missing)}")
-    if page.reading.unread:
-        rules = "; ".join(dict.fromkeys(page.reading.unread))
-        remarks.append(f"Not understood, so not counted: {rules}")
     if not any(one.load.useless for one in found):
         remarks.append("Every screen fetches each picture once, and nothing in vain.")
     else:
@@ -197,7 +191,21 @@ def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
             "Some hints fetch what nothing shows: give each the condition of the rule that it is"
             " for, and hint one format only."
         )
+    missing = sorted({url for one in found for url in one.unknown})
+    remarks += _some("Not here, so not counted", missing, ", ")
+    remarks += _some("Not understood, so not counted", [*dict.fromkeys(page.reading.unread)], "; ")
     return remarks
+
+
+TOLD = 3
+"""Of what is not counted: it must not bury what was found."""
+
+
+def _some(says: str, listed: Sequence[str], mark: str) -> list[str]:
+    if not listed:
+        return []
+    more = f" and {len(listed) - TOLD} more: --json" if len(listed) > TOLD else ""
+    return [f"{says}: {mark.join(listed[:TOLD])}{more}"]
 
 
 def _facts(
@@ -207,6 +215,7 @@ def _facts(
         "page": str(page.folder.page),
         "like": habits.name,
         "protocol": protocol.value,
+        "not_understood": list(dict.fromkeys(page.reading.unread)),
         "screens": [_screen_facts(one) for one in found],
     }
 

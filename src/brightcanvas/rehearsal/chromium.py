@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib.util
 import shutil
 import tempfile
 import time
@@ -115,6 +116,8 @@ def chromium() -> Iterator[Chromium]:
     driver_path = shutil.which("chromedriver")
     if binary is None or driver_path is None:
         raise MachineError(f"no {'Chromium' if binary is None else 'chromedriver'} here: {ADVICE}")
+    if importlib.util.find_spec("selenium") is None:
+        raise MachineError(f"Chromium can't be driven: {ADVICE}")
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
         with _answering():
             driver = started(
@@ -127,16 +130,10 @@ def chromium() -> Iterator[Chromium]:
 
 
 def started(binary: str, driver_path: str, switches: Sequence[str], patience: float) -> Any:  # noqa: ANN401
-    """A browser and its driver, which is given up when it doesn't answer for so many seconds.
+    """A browser and its driver, which is given up when it doesn't answer for so many seconds."""
+    from selenium import webdriver
+    from selenium.webdriver.chrome.service import Service
 
-    Raises:
-        MachineError: there is nothing to drive it with.
-    """
-    try:
-        from selenium import webdriver
-        from selenium.webdriver.chrome.service import Service
-    except ImportError as error:
-        raise MachineError(f"Chromium can't be driven: {ADVICE}") from error
     options = webdriver.ChromeOptions()
     options.binary_location = binary
     for switch in switches:

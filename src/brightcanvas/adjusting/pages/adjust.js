@@ -84,9 +84,9 @@
 
   function conflict({ theirs, digest }) {
     const keys = theirs.map((one) => one.place[2]).join(", ");
-    tell(`${S.state.file} was changed in an editor meanwhile: ${keys}. Nothing is written yet.`, [
-      ["Keep what is here", () => { S.scene.seen = digest; save(); }],
-      ["Take what the file says", dropChanges],
+    tell(`${S.state.file} was changed in an editor meanwhile: ${keys}. Nothing is written.`, [
+      ["Keep this", () => { S.scene.seen = digest; save(); }],
+      ["Take the file's", dropChanges],
     ]);
   }
 
@@ -306,7 +306,7 @@
     drawSource();
     const boxes = asBoxes(subject);
     return card(parts.source, row(
-      heading("What must stay in view"), from("subject"),
+      heading("Must stay in view"), from("subject"),
       button("Suggest", suggest, {}),
       button(boxes.length ? "One more box" : "Draw a box", () => addBox(boxes)),
       boxes.length ? button("Remove", () => setSubjects(boxes.slice(0, -1), marginOf(), true)) : null,
@@ -478,7 +478,7 @@
     const copy = valueOf("copy");
     if (!copy) {
       return card(row(heading("Copy"),
-        button("There is copy on it", () => set("copy", { box: [0.06, 0.3, 0.5, 0.7], colour: "white", size: 32 }))));
+        button("Add copy", () => set("copy", { box: [0.06, 0.3, 0.5, 0.7], colour: "white", size: 32 }))));
     }
     const put_ = (more) => set("copy", { ...copy, ...more });
     const scrim = valueOf("scrim"), found = viewsOf().find((one) => one.spot);
@@ -543,7 +543,7 @@
     S.screens = new Screens(S.scene, S, { copyMoved: setCopy, offered });
     parts.right.replaceChildren(
       make("div", { class: "first" }, S.screens.wideCard(), S.screens.proofCard()),
-      ...S.screens.parts(), S.screens.loadsCard());
+      S.screens.loadsCard(), ...S.screens.parts());
   }
 
   // The page

@@ -177,7 +177,7 @@ const screens = (() => {
         onchange: () => { document.body.dataset.unmarked = marks.checked ? "" : "yes"; } });
       this.drawWide();
       return make("section", { class: "card wide" },
-        row(heading("Between the breakpoints"), this.says, make("label", {}, marks, " marks")),
+        row(heading("Any window"), this.says, make("label", {}, marks, " marks")),
         this.wide.root, make("div", { class: "sliders screen" }, ...this.sides, compare));
     }
 

@@ -41,11 +41,11 @@ const tiles = (() => {
   };
 
   // A reduced source behind an element: by its address, or by a class where the page is frozen.
-  function showLook(one, look) {
+  function showLook(one, look, size = "") {
     if (one.dataset.look === look) return;
     one.dataset.look = look;
     if (document.body.dataset.frozen) one.className = `picture look-${look}`;
-    else one.style.backgroundImage = look ? `url("look/${look}")` : "none";
+    else one.style.backgroundImage = look ? `url("look/${look}${size}")` : "none";
   }
 
   class Tile {
@@ -136,7 +136,7 @@ const tiles = (() => {
         this.root.classList.add("drafted");
       } else {
         const by = size[0] / (shown[2] - shown[0]);
-        showLook(this.picture, picture.look);
+        showLook(this.picture, picture.look, this.most[0] > WIDEST ? "" : ".small");
         style.backgroundSize = `${picture.size[0] * by}px ${picture.size[1] * by}px`;
         style.backgroundPosition = `${-shown[0] * by}px ${-shown[1] * by}px`;
         this.root.classList.remove("drafted");
