@@ -15,7 +15,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import signal
 import statistics
 import subprocess
 import sys
@@ -96,7 +95,7 @@ def page_of(brief: Path) -> Iterator[str]:
         while not told.rstrip().endswith("}"):
             told += running.stdout.readline()
         yield json.loads(told)["address"]
-        running.send_signal(signal.SIGINT)
+        running.terminate()
 
 
 def clocks(driver: Chrome, address: str) -> dict[str, list[float]]:

@@ -16,6 +16,7 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.keys import Keys
 
 from brightcanvas.adjusting.page import part_of_page
@@ -176,8 +177,26 @@ def mill(demo: Demo, tmp_path: Path, adjusted: Callable[[Path], Page]) -> Page:
 
 READY = "document.querySelectorAll('.tile').length > 20"
 SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().toJSON()"
+COPY = "document.querySelector('.part .tile .copy').getBoundingClientRect().toJSON()"
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
 VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
+
+
+def middle(box: Any) -> tuple[float, float]:
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(browser: Browser, begin: tuple[float, float], *ways: tuple[float, float]) -> None:
+    """Press at a place of the viewport, move, let go: by no element, as the page may build anew."""
+    actions = ActionBuilder(browser.driver, duration=20)
+    pointer: Any = actions.pointer_action
+    x, y = begin
+    pointer.move_to_location(round(x), round(y)).pointer_down()
+    for across, down in ways:
+        x, y = x + across, y + down
+        pointer.move_to_location(round(x), round(y))
+    pointer.pointer_up()
+    actions.perform()
 
 
 def differing(before: str, after: str) -> list[tuple[str, str]]:
@@ -191,12 +210,7 @@ def test_a_subject_is_dragged_written_drafted_and_undone(browser: Browser, mill:
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
     box: Any = browser.evaluate(SUBJECT)
-    driver = browser.driver
-    one = driver.find_element("css selector", ".source .subject")
-    steps = ActionChains(driver, duration=20).click_and_hold(one)
-    for _ in range(10):
-        steps.move_by_offset(-5, 2)
-    steps.release().perform()
+    drag(browser, middle(box), *[(-5, 2)] * 10)
     wait(lambda: mill.text != before)
     [(was, now)] = differing(before, mill.text)
     assert was == "subject = { box = [0.66, 0.25, 0.76, 0.46] }"
@@ -236,9 +250,7 @@ def test_copy_that_is_dragged_onto_the_subject_breaks_a_promise(
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
     assert browser.evaluate(VERDICT) == "No promise is broken"
-    copies = browser.driver.find_elements("css selector", ".part .tile .copy")
-    grown = ActionChains(browser.driver, duration=20).move_to_element(copies[0])
-    grown.click_and_hold().move_by_offset(50, 0).move_by_offset(52, -4).release().perform()
+    drag(browser, middle(browser.evaluate(COPY)), (50, 0), (52, -4))
     wait(lambda: mill.text != before)
     wait(lambda: "broken" in str(browser.evaluate(VERDICT)))
     wait(lambda: browser.evaluate("document.querySelectorAll('.tile.covered, .tile.lost').length"))
@@ -305,12 +317,17 @@ def test_every_tile_shows_the_subject_where_its_mark_is(
     for drafted in (False, True):
         if drafted:
             wait(lambda: browser.evaluate("document.querySelectorAll('.tile.drafted').length > 20"))
-        shot = browser.settled()
-        places: Any = browser.evaluate(PLACES)
-        seen = [one for one in places if one["tile"]["bottom"] < 4000]
-        assert len(seen) > 15
-        for one in seen:
-            assert red_in(shot, one["mark"]) > 0.5, one  # a few px, the outer ones mixed
+        wait(lambda: marks_are_red(browser))
+
+
+def marks_are_red(browser: Browser) -> bool:
+    """Of all tiles in the viewport, once nothing moves any more."""
+    before: Any = browser.evaluate(PLACES)
+    shot = browser.settled()
+    seen = [one for one in before if one["tile"]["bottom"] < 4000]
+    # Marks are a few px large, and their outer ones are mixed with what is beside them.
+    are_red = all(red_in(shot, one["mark"]) > 0.5 for one in seen)
+    return len(seen) > 15 and are_red and before == browser.evaluate(PLACES)
 
 
 @pytest.mark.skipif(not FIREFOX, reason="no Firefox here")
@@ -321,8 +338,7 @@ def test_firefox_drags_writes_and_undoes(mill: Page) -> None:
         firefox.open(mill.address)
         wait(lambda: firefox.evaluate(READY))
         box = firefox.evaluate(SUBJECT)
-        middle = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-        firefox.drag(middle, (-40, 10))
+        firefox.drag(middle(box), (-40, 10))
         wait(lambda: mill.text != before)
         [(was, now)] = differing(before, mill.text)
         assert was == "subject = { box = [0.66, 0.25, 0.76, 0.46] }"
@@ -357,7 +373,7 @@ def test_the_proof_opens_from_the_disk_and_fits(demo: Demo, browser: Browser, wi
     assert browser.console() == []
 
 
-def press(browser: Browser, says: str) -> None:
+def choose(browser: Browser, says: str) -> None:
     """A button, when it is there."""
     find = f"[...document.querySelectorAll('button')].find((one) => one.textContent === '{says}')"
     wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({find})"))
@@ -370,21 +386,21 @@ def test_choices_for_a_breakpoint_are_written_and_taken_out_again(
     before = mill.text
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
-    press(browser, "bakery")
+    choose(browser, "bakery")
     wait(lambda: browser.evaluate("document.querySelectorAll('.subject').length") == 0)
-    press(browser, "Suggest")
-    press(browser, "Take it")
+    choose(browser, "Suggest")
+    choose(browser, "Take it")
     wait(lambda: mill.text.count("subject = ") == before.count("subject = ") + 1)
-    press(browser, "Undo")
+    choose(browser, "Undo")
     wait(lambda: mill.text == before)
-    press(browser, "midsize")
-    press(browser, "The colour alone")
+    choose(browser, "midsize")
+    choose(browser, "The colour alone")
     wait(lambda: "[backdrop.at.midsize]\nplain = true\n" in mill.text)
-    press(browser, "as above again")
+    choose(browser, "as above again")
     wait(lambda: "plain = true" not in mill.text.partition("woven-reed")[0])
-    press(browser, "turning-sails")
+    choose(browser, "turning-sails")
     wait(lambda: browser.evaluate("document.querySelectorAll('.stills img').length > 2"))
-    press(browser, "desk and all below")
+    choose(browser, "desk and all below")
     wait(lambda: browser.evaluate("document.querySelectorAll('.stills img').length > 2"))
     third = "document.querySelectorAll('.stills button')[2]"
     wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({third})"))

@@ -352,7 +352,10 @@ def _with_cut(session: Session, cut: list[float]) -> Any:
 @pytest.mark.slow
 @pytest.mark.skipif(os.name == "nt", reason="no such signal there")
 def test_it_is_served_until_ctrl_c(brief: Path) -> None:
-    command = [sys.executable, "-m", "brightcanvas", "adjust", str(brief), "--no-open", "--json"]
+    # Who is started in the background of a shell would never hear of it.
+    hears = "import signal; signal.signal(signal.SIGINT, signal.default_int_handler)"
+    begins = f"{hears}; from brightcanvas.cli.main import entry; entry()"
+    command = [sys.executable, "-c", begins, "adjust", str(brief), "--no-open", "--json"]
     pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
     with subprocess.Popen(command, text=True, **pipes) as running:  # type: ignore[call-overload]
         told = ""
@@ -361,7 +364,10 @@ def test_it_is_served_until_ctrl_c(brief: Path) -> None:
         with urllib.request.urlopen(json.loads(told)["address"], timeout=20) as answer:
             assert answer.status == 200
         running.send_signal(signal.SIGINT)
-        _, said = running.communicate(timeout=30)
+        try:
+            _, said = running.communicate(timeout=60)
+        finally:
+            running.kill()
         assert running.returncode == 0
     assert "Ctrl-C ends it" in said
     assert "is as it was saved last" in said
