@@ -358,8 +358,12 @@ def test_webkit_shows_it(mill: Page) -> None:
     script = """({ tiles: document.querySelectorAll('.tile').length,
       verdict: document.querySelector('.first .card:last-child .verdict').textContent,
       told: document.querySelector('.told').textContent })"""
-    told = window(mill.address, Viewer(1280, 800, 1), 8, script=script)
-    assert told["tiles"] > 20
+
+    def shown() -> Any:
+        told = window(mill.address, Viewer(1280, 800, 1), 6, script=script)
+        return told if told["tiles"] > 20 else None
+
+    told = wait(shown, patience=90)
     assert (told["verdict"], told["told"]) == ("No promise is broken", "")
 
 
