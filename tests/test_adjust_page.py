@@ -177,7 +177,8 @@ def mill(demo: Demo, tmp_path: Path, adjusted: Callable[[Path], Page]) -> Page:
 
 READY = "document.querySelectorAll('.tile').length > 20"
 SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().toJSON()"
-COPY = "document.querySelector('.part .tile .copy').getBoundingClientRect().toJSON()"
+COPY = """((one) => (one.scrollIntoView({ block: "center" }), one.getBoundingClientRect().toJSON()))(
+  document.querySelector(".part .tile .copy"))"""
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
 VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
 
@@ -250,8 +251,14 @@ def test_copy_that_is_dragged_onto_the_subject_breaks_a_promise(
     browser.open(mill.address, 1280, 800)
     wait(lambda: browser.evaluate(READY))
     assert browser.evaluate(VERDICT) == "No promise is broken"
-    drag(browser, middle(browser.evaluate(COPY)), (50, 0), (52, -4))
-    wait(lambda: mill.text != before)
+
+    def dragged() -> bool:
+        """The page may have been built anew, with everything at another place, meanwhile."""
+        drag(browser, middle(browser.evaluate(COPY)), (50, 0), (52, -4))
+        time.sleep(1.5)
+        return mill.text != before
+
+    wait(dragged)
     wait(lambda: "broken" in str(browser.evaluate(VERDICT)))
     wait(lambda: browser.evaluate("document.querySelectorAll('.tile.covered, .tile.lost').length"))
     browser.evaluate(f"{UNDO}.click()")

@@ -12,7 +12,7 @@ class SeenLoad:
     """One load."""
 
     asked: tuple[str, ...]
-    """The paths that it asked for, by the server's log; in order, by the browser where it tells."""
+    """The paths that it asked for, in order, by the server's log."""
     largest: float | None
     """Seconds until the largest thing in view was painted; None: nothing counted."""
     largest_url: str

@@ -30,9 +30,7 @@ PATIENCE, TRIES = 60.0, 2
 TOLD = """({
   width: innerWidth, height: innerHeight, density: devicePixelRatio,
   arrived: performance.getEntriesByType("navigation")[0].domInteractive,
-  begun: performance.getEntriesByType("resource").map(one => new URL(one.name).pathname),
 })"""
-"""``begun`` is in the order of the beginnings: requests overtake each other on their way."""
 
 
 class WebKit:
@@ -47,9 +45,7 @@ class WebKit:
             MachineError: the window could not be opened.
         """
         asked = window_on(served, page, viewer, patience, script=TOLD)
-        begun = {path: place for place, path in enumerate(asked["begun"])}
-        logged = (one.path for one in served.taken())
-        paths = tuple(sorted(logged, key=lambda path: begun.get(path, 0)))
+        paths = tuple(one.path for one in served.taken())
         seen = Viewer(asked["width"], asked["height"], asked["density"])
         return SeenLoad(paths, None, "", asked["arrived"] / 1000, 0.0, (), seen)
 
