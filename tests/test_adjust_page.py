@@ -6,6 +6,7 @@ import json
 import random
 import shutil
 import threading
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -177,8 +178,8 @@ def mill(demo: Demo, tmp_path: Path, adjusted: Callable[[Path], Page]) -> Page:
 
 READY = "document.querySelectorAll('.tile').length > 20"
 SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().toJSON()"
-COPY = """((one) => (one.scrollIntoView({ block: "center" }), one.getBoundingClientRect().toJSON()))(
-  document.querySelector(".part .tile .copy"))"""
+COPY = """((one) => (one.scrollIntoView({ block: "center" }),
+  one.getBoundingClientRect().toJSON()))(document.querySelector(".part .tile .copy"))"""
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
 VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
 
