@@ -141,7 +141,7 @@ const screens = (() => {
       const own = this.scene.verdicts.filter((one) => one.breakpoint === name);
       const says = own.filter(isBroken).map((one) => one.promise).join(", ");
       const told = judged(says, says ? `${says}: broken`
-        : own.some((one) => one.is_rare) ? "holds on the usual screens" : "all hold");
+        : own.some((one) => one.is_rare && one.state === "note") ? "holds on usual screens" : "all hold");
       this.verdicts.set(name, told);
       return told;
     }
