@@ -246,6 +246,12 @@ class TestWhatIsProved:
             ["300px", ""], ["200px", "midsize"], ["200px", "midsize"],
         ]  # fmt: skip
 
+    def test_a_box_without_a_picture_has_its_padding_too(self, session: Session) -> None:
+        changes = [Change(*TOP, "plain", True), Change(*TOP, "padding", "200px")]  # noqa: FBT003
+        above = [one["element"]["padding"][0] for one in session.scene("top", changes)["views"]]
+        assert above
+        assert all(one == {"number": 200.0, "unit": "px"} for one in above)
+
     def test_a_source_that_changes_is_looked_at_anew(self, session: Session, brief: Path) -> None:
         before = session.scene("top")["views"][0]["picture"]
         save_noise(brief.parent / "picture.jpg", 1000, 600)

@@ -23,7 +23,7 @@ from brightcanvas.framing.stages import Element, Sight, Stage
 from brightcanvas.framing.weights import UNTRIED
 from brightcanvas.ledger.loads import told_screens
 from brightcanvas.plan.model import BackdropPlan, Picture, View
-from brightcanvas.plan.planning import is_cut, usual_of
+from brightcanvas.plan.planning import element_of, is_cut, usual_of
 from brightcanvas.promises.in_view import lost_share
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal.lines import LINES
@@ -69,7 +69,6 @@ def scene_of(proved: Proved, looks: Looks) -> Json:
             {**asdict(one), "state": one.state.value, "offers": offered(proved, one)}
             for one in proved.verdicts
         ],
-        "has_ways": proved.has_ways,
         "loads": list(_loads(proved)),
         "line": SLOW.name,
     }
@@ -86,12 +85,11 @@ def _view(proved: Proved, view: View, looks: Looks) -> Json:
         "low": part.widths.low,
         "high": _finite(part.widths.high),
         "orientation": part.orientation.value if part.orientation else None,
-        "element": element_facts(picture.stage.element if picture else _element_of(slot)),
+        "element": element_facts(element_of(slot)),
         "picture": _picture(view, picture, looks) if picture else None,
         "behind": behind.css if behind else "#ffffff",
         "copy": _copy(slot.copy) if slot.copy else None,
         "scrim": _scrim(found.scrim, slot.copy.box) if found and slot.copy else None,
-        "least": found.least.strength if found and found.least else None,
         "spot": _spot(picture, found, slot) if picture and found else None,
         "screens": [_screen(one) for one in _screens(proved.brief, view)],
         "worst": list(_worst(picture)) if picture and is_cut(slot) else [],
@@ -100,10 +98,6 @@ def _view(proved: Proved, view: View, looks: Looks) -> Json:
 
 def _finite(value: float) -> float | None:
     return value if math.isfinite(value) else None
-
-
-def _element_of(slot: Slot) -> Element:
-    return Element(slot.height, slot.width)
 
 
 def _screens(brief: Brief, view: View) -> Sequence[Screen]:
@@ -115,7 +109,7 @@ def _screen(one: Screen) -> Json:
     viewport = one.viewport
     return {
         "name": one.name, "width": viewport.width, "height": viewport.height,
-        "density": one.density, "share": one.share,
+        "density": one.density,
     }  # fmt: skip
 
 
@@ -163,7 +157,6 @@ def _picture(view: View, picture: Picture, looks: Looks) -> Json:
         "fit": slot.fit.css,
         "repeat": slot.repeat,
         "order": order_facts(picture.order, picture.stage) if picture.order else None,
-        "gave_way": list(picture.framed.gave_way),
     }
 
 
@@ -205,15 +198,13 @@ def _copy(copy: Copy) -> Json:
         "colour": letters.colour.css if letters else None,
         "size": letters.size if letters else 16,
         "bold": bool(letters and letters.bold),
-        "lines": copy.most_lines,
-        "wanted": letters.wanted_contrast if letters else None,
     }
 
 
 def _scrim(scrim: Scrim | None, copy: Rect) -> Json | None:
     if scrim is None:
         return None
-    return {"css": gradient(scrim, copy), "strength": scrim.strength, "colour": scrim.colour.css}
+    return {"css": gradient(scrim, copy), "strength": scrim.strength}
 
 
 def _spot(picture: Picture, found: Legibility, slot: Slot) -> Json:
@@ -249,13 +240,12 @@ def _lost(picture: Picture, sight: Sight) -> float:
 def _loads(proved: Proved) -> Iterator[Json]:
     """What a phone, a tablet and a laptop load, foretold; and what the source as it is costs."""
     for screen in told_screens(usual_of(proved.brief)):
-        view = _view_on(proved.plan, screen)
+        views = proved.plan.views
+        view = next((one for one in views if one.slot.breakpoint.has(screen.viewport)), None)
         picture = view.picture if view else None
         rung = rung_for(picture.rungs, screen.density) if picture else None
         after = picture.demand.bytes(rung.width, rung.density) if picture and rung else 0.0
-        before = max(
-            (one.picture.facts.bytes for one in proved.plan.views if one.picture), default=0
-        )
+        before = max((one.picture.facts.bytes for one in views if one.picture), default=0)
         yield {
             "screen": f"{screen.name} {plain_number(screen.viewport.width)}@{screen.density:g}x",
             "window": _sides(screen.viewport),
@@ -265,13 +255,3 @@ def _loads(proved: Proved) -> Iterator[Json]:
             "after_seconds": SLOW.seconds(after) + SLOW.round_trip if after else 0.0,
             "tried": bool(picture) and picture.tried != UNTRIED,  # type: ignore[union-attr]
         }
-
-
-def _view_on(plan: BackdropPlan, screen: Screen) -> View | None:
-    for view in plan.views:
-        part, width = view.slot.breakpoint, screen.viewport.width
-        if part.widths.low <= width < part.widths.high and part.orientation in (
-            None, screen.orientation,
-        ):  # fmt: skip
-            return view
-    return None

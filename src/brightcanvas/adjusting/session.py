@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 import hashlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -105,7 +106,7 @@ class Session:
         self._pipeline = Pipeline(store_of(self.said().brief), self._threads)
         self.looks = Looks(self._pipeline)
         self.news = News()
-        self._drafted: Memory = {}
+        self._last_draft: Memory = {}
 
     def close(self) -> None:
         """Let go of the workers."""
@@ -325,8 +326,8 @@ class Session:
             return self._told(here, way.texts[to])
 
     def _told(self, before: bytes, after: bytes) -> Json:
-        lines = [n for n, _ in _changed_lines(before.decode(), after.decode())]
-        texts = [text for _, text in _changed_lines(before.decode(), after.decode())]
+        changed = _changed_lines(before.decode(), after.decode())
+        lines, texts = [number for number, _ in changed], [text for _, text in changed]
         return {"digest": _digest(after), "lines": lines, "texts": texts, **self._undoable()}
 
     def _write(self, content: bytes) -> None:
@@ -354,7 +355,7 @@ class Session:
 
     def _draft(self) -> None:
         try:
-            made = draft(self.said().brief, self._limit, self._drafted)
+            made = draft(self.said().brief, self._limit, self._last_draft)
         except (BrightCanvasError, OSError) as error:
             self.news.tell("mistake", str(error))
         else:
@@ -423,8 +424,6 @@ def _value(said: Said, change: Change) -> Any:  # noqa: ANN401 - any value
 
 def _changed_lines(before: str, after: str) -> list[tuple[int, str]]:
     """The lines of a text that were not in an earlier one, numbered from 1."""
-    import difflib
-
     lines = after.splitlines()
     matcher = difflib.SequenceMatcher(None, before.splitlines(), lines, autojunk=False)
     return [

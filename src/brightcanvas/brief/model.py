@@ -31,6 +31,13 @@ class Breakpoint:
     parted: Breakpoint | None = None
     """What it is a part of."""
 
+    def has(self, viewport: Size) -> bool:
+        """Whether a window (CSS px) is in it; a square one is upright."""
+        is_wide = viewport.width > viewport.height
+        shape = Orientation.LANDSCAPE if is_wide else Orientation.PORTRAIT
+        is_in = self.widths.low <= viewport.width < self.widths.high
+        return is_in and self.orientation in (None, shape)
+
     @property
     def whole(self) -> Breakpoint:
         """The breakpoint that it is a part of, or itself."""

@@ -41,7 +41,8 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         server = AdjustServer(session, arguments.port)
     except (OSError, OverflowError) as error:
         session.close()
-        raise MachineError(f"Port {arguments.port} can't be used: {error}.") from error
+        why = getattr(error, "strerror", None) or "it is none from 0 to 65535"
+        raise MachineError(f"Port {arguments.port} can't be used: {why}.") from error
     address = server.address
     if streams.as_json:
         streams.document({"address": address})

@@ -45,13 +45,8 @@ def told_screens(usual: Sequence[Screen]) -> tuple[Screen, ...]:
 
 def shown_on(record: BackdropRecord, screen: Screen) -> Shown | None:
     """The part of a backdrop that a screen is in."""
-    width = screen.viewport.width
-    for shown in record.shown:
-        part = shown.view.slot.breakpoint
-        is_in = part.widths.low <= width < part.widths.high
-        if is_in and part.orientation in (None, screen.orientation):
-            return shown
-    return None
+    shown = (one for one in record.shown if one.view.slot.breakpoint.has(screen.viewport))
+    return next(shown, None)
 
 
 def load_of(record: BackdropRecord, screen: Screen) -> BackdropLoad:

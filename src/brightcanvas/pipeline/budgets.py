@@ -22,7 +22,7 @@ from brightcanvas.promises.budget import kilobytes
 from brightcanvas.promises.facts import BudgetLoad
 from brightcanvas.tasks.of_views import clip_tasks, picture_tasks, size_tasks, task_for
 from brightcanvas.tasks.pictures import MakePicture
-from brightcanvas.values.geometry import Orientation, Rect, Size, plain_number
+from brightcanvas.values.geometry import Rect, Size, plain_number
 from brightcanvas.values.targets import LEVELS, LOWEST_LEVEL
 from brightcanvas.values.tones import Tone
 
@@ -156,7 +156,7 @@ def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
     begins = {begin for slot in slots for begin in _begins(slot)}
     for width in sorted({max(320.0, begin) for begin in begins}):
         for size in (Size(width, width * UPRIGHT), Size(width, width / UPRIGHT)):
-            if _is_in(size, whole):
+            if whole.has(size):
                 yield size
 
 
@@ -170,12 +170,6 @@ UPRIGHT = 1.8
 """Height over width of a window that is taken for all upright ones."""
 
 
-def _is_in(viewport: Size, part: Breakpoint) -> bool:
-    shape = Orientation.LANDSCAPE if viewport.width > viewport.height else Orientation.PORTRAIT
-    is_wide_enough = part.widths.low <= viewport.width < part.widths.high
-    return is_wide_enough and part.orientation in (None, shape)
-
-
 def _densities(most: float | None) -> list[float]:
     known = {1.0, 2.0, 3.0, *([most] if most else [])}
     return sorted(one for one in known if most is None or one <= most)
@@ -185,7 +179,7 @@ def _shares(
     views: Sequence[View], results: Results, viewport: Size, density: float
 ) -> Iterator[tuple[View, MakePicture, int]]:
     for view in views:
-        if view.picture and _is_in(viewport, view.slot.breakpoint):
+        if view.picture and view.slot.breakpoint.has(viewport):
             task = task_for(view, density)
             yield view, task, results[task].files[0].bytes
 

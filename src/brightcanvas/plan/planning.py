@@ -264,15 +264,7 @@ class _Planner:
         return stage
 
     def _stage_within(self, slot: Slot, part: Breakpoint) -> Stage | None:
-        element = Element(
-            slot.height,
-            slot.width,
-            slot.growth,
-            padding_height(slot.padding),
-            slot.drift,
-            fixed=slot.attachment == "fixed",
-        )
-        return stage_of(part.widths, element, self.screens, part.orientation)
+        return stage_of(part.widths, element_of(slot), self.screens, part.orientation)
 
     def _picture(self, slot: Slot, offer: Offer, stage: Stage) -> Picture:
         brief, facts = self.brief, self.facts[offer.source]
@@ -328,6 +320,18 @@ def _middle_of(subjects: Sequence[Rect]) -> Point:
     lefts, tops = (one.left for one in subjects), (one.top for one in subjects)
     rights, bottoms = (one.right for one in subjects), (one.bottom for one in subjects)
     return Rect(min(lefts), min(tops), max(rights), max(bottoms)).centre
+
+
+def element_of(slot: Slot) -> Element:
+    """How the box of a slot's element follows from the viewport."""
+    return Element(
+        slot.height,
+        slot.width,
+        slot.growth,
+        padding_height(slot.padding),
+        slot.drift,
+        fixed=slot.attachment == "fixed",
+    )
 
 
 def preparation_of(slot: Slot) -> Preparation:
