@@ -24,9 +24,9 @@ from brightcanvas.demo.setup import set_up
 from brightcanvas.pipeline.building import build
 from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
-from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Protocol
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, rehearse
 from brightcanvas.rehearsal.timeline import limit_of
 

@@ -18,11 +18,11 @@ from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import chosen, from_srcset
 from brightcanvas.rehearsal.chromium import Chromium, chromium
-from brightcanvas.rehearsal.fetches import load
+from brightcanvas.page.fetches import load
 from brightcanvas.rehearsal.firefox import Firefox, firefox
-from brightcanvas.rehearsal.folder import Folder, folder_of
+from brightcanvas.page.folder import Folder, folder_of
 from brightcanvas.rehearsal.lines import WEBKIT
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.rehearsal.webkit import NEEDED, WebKit, is_here, webkit
 from brightcanvas.values.geometry import Size

@@ -23,11 +23,11 @@ from brightcanvas.formats.pictures import decode
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.firefox import NAMES as FIREFOX_NAMES
 from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.rehearsal.folder import Folder, folder_of
+from brightcanvas.page.folder import Folder, folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
-from brightcanvas.rehearsal.page import read_page
+from brightcanvas.page.reading import read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.geometry import Rect, Size

@@ -18,7 +18,7 @@ from PIL import Image
 
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.promises.one_fetch import check_rules, sampled
-from brightcanvas.rehearsal.headers import header_hints
+from brightcanvas.page.headers import header_hints
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, noise, save_noise, write_brief

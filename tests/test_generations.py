@@ -10,9 +10,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as some
 
-from brightcanvas.rehearsal.fetches import PageLoad, load
-from brightcanvas.rehearsal.folder import folder_of
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.fetches import PageLoad, load
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import Page, read_page
 
 from .conftest import Demo, call, save_noise, write_brief
 from .generations import GENERATIONS, Generation

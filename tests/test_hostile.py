@@ -29,9 +29,9 @@ from brightcanvas.demo.host import host
 from brightcanvas.formats.loaded import Loaded, load
 from brightcanvas.formats.pictures import picture_of
 from brightcanvas.formats.survey import survey, survey_of
-from brightcanvas.rehearsal.fetches import load as load_page
-from brightcanvas.rehearsal.folder import folder_of
-from brightcanvas.rehearsal.page import read_page
+from brightcanvas.page.fetches import load as load_page
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import read_page
 from brightcanvas.singles import fetching
 from brightcanvas.tasks.sources import Source
 from brightcanvas.terminal.streams import harmless

@@ -20,13 +20,13 @@ from hypothesis import strategies as st
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.chromium import SWITCHES, chromium
 from brightcanvas.rehearsal.confirming import confirm
-from brightcanvas.rehearsal.fetches import load
+from brightcanvas.page.fetches import load
 from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of

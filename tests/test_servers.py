@@ -25,7 +25,7 @@ import html5lib
 import pytest
 
 from brightcanvas.delivery.headers import are_heavy
-from brightcanvas.rehearsal.headers import header_hints
+from brightcanvas.page.headers import header_hints
 
 from .browsing import CHROMIUM, DRIVER, Browser
 

@@ -13,10 +13,10 @@ import pytest
 from PIL import Image
 
 from brightcanvas.css.screens import Viewer
-from brightcanvas.rehearsal.fetches import load
-from brightcanvas.rehearsal.folder import folder_of
+from brightcanvas.page.fetches import load
+from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.lines import WEBKIT
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.webkit import NEEDED, is_here, webkit, window_on
 from brightcanvas.values.geometry import Size

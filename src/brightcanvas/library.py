@@ -271,10 +271,10 @@ def rehearse(
         BrightCanvasError: there is no such page.
         ValueError: there is no such protocol or browser.
     """
-    from brightcanvas.rehearsal.folder import folder_of
-    from brightcanvas.rehearsal.headers import header_hints
+    from brightcanvas.page.folder import folder_of
+    from brightcanvas.page.headers import header_hints
     from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS
-    from brightcanvas.rehearsal.page import read_page
+    from brightcanvas.page.reading import read_page
     from brightcanvas.rehearsal.rehearsing import DEVICES
     from brightcanvas.rehearsal.rehearsing import rehearse as rehearse_page
     from brightcanvas.values.words import one_of

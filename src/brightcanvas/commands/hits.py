@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.delivery.headers import SHEET
-from brightcanvas.rehearsal.aim import Aim, aim
-from brightcanvas.rehearsal.fetches import load
-from brightcanvas.rehearsal.folder import folder_of
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.aim import Aim, aim
+from brightcanvas.page.fetches import load
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
 from brightcanvas.terminal.arguments import add_brief, add_root
 from brightcanvas.values.errors import ExitStatus

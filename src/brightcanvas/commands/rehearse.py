@@ -11,10 +11,10 @@ from brightcanvas.css.screens import viewer_of
 from brightcanvas.pipeline.ownership import BY_INTO, Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.confirming import Confirmed
-from brightcanvas.rehearsal.folder import folder_of
-from brightcanvas.rehearsal.headers import header_hints
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.headers import header_hints
 from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS, Habits, Protocol
-from brightcanvas.rehearsal.page import Page, read_page
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.terminal.arguments import add_root, line, screen

@@ -10,7 +10,7 @@ from typing import Protocol as Interface
 from urllib.parse import urlsplit
 
 from brightcanvas.css.screens import Viewer, viewer_of
-from brightcanvas.rehearsal.folder import Folder
+from brightcanvas.page.folder import Folder
 from brightcanvas.rehearsal.lines import Line
 from brightcanvas.rehearsal.rehearsing import Rehearsed
 from brightcanvas.rehearsal.seen import SeenLoad

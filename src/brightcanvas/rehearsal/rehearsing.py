@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, load
-from brightcanvas.rehearsal.headers import HeaderHint
+from brightcanvas.page.fetches import Fetch, PageLoad, ShownElement, load
+from brightcanvas.page.headers import HeaderHint
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
-from brightcanvas.rehearsal.page import Page
+from brightcanvas.page.reading import Page
 from brightcanvas.rehearsal.timeline import Waterfall, waterfall_of
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen

@@ -13,7 +13,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
 
-from brightcanvas.rehearsal.folder import HOST, Folder
+from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.rehearsal.lines import Line
 from brightcanvas.values.picture_formats import FileFormat
 

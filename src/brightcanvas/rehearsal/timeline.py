@@ -12,7 +12,7 @@ import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from brightcanvas.rehearsal.fetches import Fetch, PageLoad, ShownElement, Urgency
+from brightcanvas.page.fetches import Fetch, PageLoad, ShownElement, Urgency
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 
 HEADERS = 230

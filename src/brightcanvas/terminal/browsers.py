@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
     from rich.console import Console
 
-    from brightcanvas.rehearsal.folder import Folder
+    from brightcanvas.page.folder import Folder
     from brightcanvas.rehearsal.rehearsing import Rehearsed
 
 Headers = tuple[tuple[str, str], ...]

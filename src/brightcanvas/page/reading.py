@@ -13,7 +13,7 @@ import html5lib
 
 from brightcanvas.css.cascade import Cascade
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
-from brightcanvas.rehearsal.folder import LARGEST_TEXT, Folder
+from brightcanvas.page.folder import LARGEST_TEXT, Folder
 from brightcanvas.values.addresses import joined
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_regular

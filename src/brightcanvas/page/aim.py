@@ -14,7 +14,7 @@ import tinycss2
 from brightcanvas.css.lengths import length
 from brightcanvas.css.screens import Viewer, viewer_of
 from brightcanvas.css.selectors import compiled
-from brightcanvas.rehearsal.page import OURS, Node, Page, label
+from brightcanvas.page.reading import OURS, Node, Page, label
 from brightcanvas.values.css_text import component_values
 from brightcanvas.values.lengths import NotALengthError
 from brightcanvas.values.screens import Screen

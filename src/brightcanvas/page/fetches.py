@@ -9,8 +9,8 @@ from enum import IntEnum
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import chosen, from_srcset, known_type
-from brightcanvas.rehearsal.headers import HeaderHint
-from brightcanvas.rehearsal.page import Node, Page, label
+from brightcanvas.page.headers import HeaderHint
+from brightcanvas.page.reading import Node, Page, label
 
 NO_CONTENT = ("", "none", "normal")
 CLIP_TYPES = ("video/mp4", "video/webm", "video/ogg")
