@@ -21,12 +21,12 @@ from pathlib import Path
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.demo.setup import set_up
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.pipeline.building import build
 from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
-from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Protocol
-from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, rehearse
 from brightcanvas.rehearsal.timeline import limit_of
 

@@ -17,12 +17,12 @@ from brightcanvas.css.layers import InvalidLayerError, parsed, pictures
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import chosen, from_srcset
-from brightcanvas.rehearsal.chromium import Chromium, chromium
 from brightcanvas.page.fetches import load
-from brightcanvas.rehearsal.firefox import Firefox, firefox
 from brightcanvas.page.folder import Folder, folder_of
-from brightcanvas.rehearsal.lines import WEBKIT
 from brightcanvas.page.reading import Page, read_page
+from brightcanvas.rehearsal.chromium import Chromium, chromium
+from brightcanvas.rehearsal.firefox import Firefox, firefox
+from brightcanvas.rehearsal.lines import WEBKIT
 from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.rehearsal.webkit import NEEDED, WebKit, is_here, webkit
 from brightcanvas.values.geometry import Size

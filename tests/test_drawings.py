@@ -20,14 +20,14 @@ from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_dr
 from brightcanvas.formats.drawings import cleaned_root
 from brightcanvas.formats.loaded import load
 from brightcanvas.formats.pictures import decode
+from brightcanvas.page.folder import Folder, folder_of
+from brightcanvas.page.reading import read_page
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.firefox import NAMES as FIREFOX_NAMES
 from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.page.folder import Folder, folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
-from brightcanvas.page.reading import read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.geometry import Rect, Size

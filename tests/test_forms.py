@@ -17,8 +17,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
-from brightcanvas.promises.one_fetch import check_rules, sampled
 from brightcanvas.page.headers import header_hints
+from brightcanvas.promises.one_fetch import check_rules, sampled
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, noise, save_noise, write_brief
@@ -69,7 +69,7 @@ def tree_of(path: Path) -> Any:
 
 def css_errors(text: str) -> list[str]:
     """What a parser of CSS stumbles over; a selector that is merely unknown is none of it."""
-    reading = SheetReading([], [], [], [])
+    reading = SheetReading()
     read_sheet(text, Around(""), lambda _: None, reading)
     return [one for one in reading.unread if one.startswith("line ")]
 

@@ -18,15 +18,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brightcanvas.css.screens import Viewer
+from brightcanvas.page.fetches import load
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.chromium import SWITCHES, chromium
 from brightcanvas.rehearsal.confirming import confirm
-from brightcanvas.page.fetches import load
 from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
-from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import rehearse
 from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of

@@ -15,8 +15,8 @@ from PIL import Image
 from brightcanvas.css.screens import Viewer
 from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import folder_of
-from brightcanvas.rehearsal.lines import WEBKIT
 from brightcanvas.page.reading import Page, read_page
+from brightcanvas.rehearsal.lines import WEBKIT
 from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.webkit import NEEDED, is_here, webkit, window_on
 from brightcanvas.values.geometry import Size

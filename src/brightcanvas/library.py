@@ -273,8 +273,8 @@ def rehearse(
     """
     from brightcanvas.page.folder import folder_of
     from brightcanvas.page.headers import header_hints
-    from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS
     from brightcanvas.page.reading import read_page
+    from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS
     from brightcanvas.rehearsal.rehearsing import DEVICES
     from brightcanvas.rehearsal.rehearsing import rehearse as rehearse_page
     from brightcanvas.values.words import one_of

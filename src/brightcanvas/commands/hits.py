@@ -105,7 +105,7 @@ def _hidden(page: Page) -> Iterator[str]:
         hidden = [
             device.figures
             for device in DEVICES
-            if element is not None and not page.cascade.is_shown(element, viewer_of(device))
+            if element is not None and not page.cascade.styles(viewer_of(device)).is_shown(element)
         ]
         if hidden and node.get("loading") != "lazy":
             yield (

@@ -8,13 +8,13 @@ from typing import TYPE_CHECKING, Any
 from rich.table import Table
 
 from brightcanvas.css.screens import viewer_of
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.headers import header_hints
+from brightcanvas.page.reading import Page, read_page
 from brightcanvas.pipeline.ownership import BY_INTO, Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.confirming import Confirmed
-from brightcanvas.page.folder import folder_of
-from brightcanvas.page.headers import header_hints
 from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS, Habits, Protocol
-from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.terminal.arguments import add_root, line, screen

@@ -5,15 +5,18 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import tinycss2
 
 from brightcanvas.css.layers import url_of
+from brightcanvas.css.names import Names, may_match
 from brightcanvas.css.selectors import LONGEST, compiled
+from brightcanvas.css.splitting import Split, split_rules
+from brightcanvas.css.supports import supports
 from brightcanvas.values.addresses import joined
-from brightcanvas.values.css_text import is_unbearable
+from brightcanvas.values.css_text import component_values, is_unbearable
 from brightcanvas.values.lengths import Token, bare, split
 
 MOST_RULES, MOST_IMPORTS, MOST_NOTED = 50_000, 100, 20
@@ -24,6 +27,16 @@ DEEPEST = 8
 
 Fetch = Callable[[str], str | None]
 """The text behind a URL."""
+
+READ = re.compile(
+    r"--.+|(-webkit-)?(background|mask|border-image|list-style)(-(image|source|color|size|position"
+    r"|repeat|attachment))?|all|content|cursor|display|visibility|opacity|color|font"
+    r"|font-(family|size|weight|style)|((min|max)-)?(width|height)|aspect-ratio|padding(-.+)?"
+    r"|position|object-fit|content-visibility"
+)
+"""The properties that decide what is fetched, shown and read; all others are left alone."""
+
+_PICTURE = re.compile(r"url\(|image-set\(", re.I)
 
 
 @dataclass(frozen=True)
@@ -39,6 +52,10 @@ class Around:
     imported: int = 0
     parent: str = ""
     """The selectors of the rule that a rule is nested in; empty: in none."""
+    line: int = 1
+    """Of the file, at which what stands here begins."""
+    file: str = ""
+    """URL of the file in which it stands."""
 
 
 @dataclass(frozen=True)
@@ -49,6 +66,24 @@ class Rule:
     """Compiled by cssselect2."""
     declarations: tuple[Any, ...]
     """By tinycss2, in order."""
+    around: Around
+    written: str = ""
+    """The selectors as they stand there."""
+
+
+@dataclass(frozen=True)
+class Idle:
+    """A rule with a picture whose selectors name what the page hasn't got."""
+
+    written: str
+    around: Around
+
+
+@dataclass(frozen=True)
+class Face:
+    """A font that a sheet offers: ``@font-face``."""
+
+    descriptors: dict[str, Sequence[Any]]
     around: Around
 
 
@@ -65,12 +100,16 @@ class Imported:
 class SheetReading:
     """What was found in all sheets, in order."""
 
-    rules: list[Rule]
-    imports: list[Imported]
-    layers: list[tuple[str, ...]]
+    rules: list[Rule] = field(default_factory=list)
+    imports: list[Imported] = field(default_factory=list)
+    layers: list[tuple[str, ...]] = field(default_factory=list)
     """In the order in which they were first named."""
-    unread: list[str]
+    unread: list[str] = field(default_factory=list)
     """What no account was taken of."""
+    names: Names | None = None
+    """Of the page's elements; None: any may occur."""
+    idle: list[Idle] = field(default_factory=list)
+    faces: list[Face] = field(default_factory=list)
 
     def leave(self, what: str) -> None:
         """Note what no account is taken of, in a few words."""
@@ -85,27 +124,84 @@ def read_sheet(text: str, around: Around, fetch: Fetch, reading: SheetReading) -
             f"the style sheet {around.base}: brackets nested too deeply, or endless numbers"
         )
         return
-    for rule in tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True):
-        _read_rule(rule, around, fetch, reading)
+    around = around if around.file else replace(around, file=around.base)
+    _read_rules(text.replace("\r\n", "\n"), around, fetch, reading)
 
 
-def _read_rule(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+@dataclass(frozen=True)
+class _AtRule:
+    """An at-rule, from a sheet's text or from a rule that it is nested in."""
+
+    keyword: str
+    prelude: str
+    block: str | Sequence[Any] | None
+    """Text of rules, or tokens of declarations and rules."""
+
+
+def _read_rules(text: str, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    may_import = not around.parent
+    for one in split_rules(text, around.line):
+        may_import &= one.keyword in ("import", "charset") or _names_layers(one.keyword, one.block)
+        if not one.keyword:
+            _read_style(one, around, fetch, reading)
+        elif one.keyword != "import" or may_import:
+            inside = replace(around, line=one.block_line)
+            _read_at_rule(_AtRule(one.keyword, one.prelude, one.block), inside, fetch, reading)
+
+
+def _names_layers(keyword: str, block: str | None) -> bool:
+    """Whether an at-rule only names layers; imports may follow such (CSS Cascade 5, section 2)."""
+    return keyword == "layer" and block is None
+
+
+def _read_at_rule(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    read = _AT_RULES.get(rule.keyword)
+    if read:
+        read(rule, around, fetch, reading)
+    elif rule.keyword.endswith("keyframes") and _has_picture(rule.block):
+        reading.leave(f"pictures in @{rule.keyword} {rule.prelude}")
+
+
+def _has_picture(block: str | Sequence[Any] | None) -> bool:
+    text = block if isinstance(block, str) else _text(block or ())
+    return bool(_PICTURE.search(text))
+
+
+def _read_style(rule: Split, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    """A rule as it stands in a sheet; what can't hit any element of the page is passed over."""
+    prelude, block = rule.prelude, rule.block
+    if block is None:
+        reading.leave(f"line {rule.line} of a style sheet: no block after {prelude[:60]!r}")
+    elif reading.names and not may_match(prelude, reading.names):
+        if _has_picture(block):
+            reading.idle.append(Idle(prelude, replace(around, line=rule.line)))
+    elif len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
+        if _has_picture(block) or not prelude:
+            reading.leave(f"a rule for {prelude}")
+    else:
+        within = replace(around, parent=prelude, line=rule.block_line)
+        _read_block(_parts(block), within, fetch, reading)
+
+
+def _read_nested(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
     if rule.type == "qualified-rule":
-        _read_style(rule, around, fetch, reading)
+        prelude = _nested_in(around.parent, rule.prelude)
+        if len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
+            reading.leave(f"a rule for {_text(rule.prelude)}")
+            return
+        _read_block(_parts(rule.content), replace(around, parent=prelude), fetch, reading)
     elif rule.type == "at-rule":
-        read = _AT_RULES.get(rule.lower_at_keyword)
-        if read:
-            read(rule, around, fetch, reading)
+        found = _AtRule(rule.lower_at_keyword, _text(rule.prelude), rule.content)
+        _read_at_rule(found, around, fetch, reading)
     elif rule.type == "error":
-        reading.leave(f"line {rule.source_line} of a style sheet: {rule.message}")
+        reading.leave(f"line {around.line} of a style sheet: {rule.message}")
 
 
-def _read_style(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    prelude = _nested_in(around.parent, rule.prelude) if around.parent else _text(rule.prelude)
-    if len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
-        reading.leave(f"a rule for {_text(rule.prelude)}")
-        return
-    _read_block(rule.content, replace(around, parent=prelude), fetch, reading)
+def _parts(content: str | Sequence[Any]) -> Sequence[Any]:
+    found: Sequence[Any] = tinycss2.parse_blocks_contents(
+        content, skip_comments=True, skip_whitespace=True
+    )
+    return found
 
 
 def _nested_in(parent: str, prelude: Sequence[Any]) -> str:
@@ -135,66 +231,63 @@ def _with_parent(tokens: Sequence[Any], own: str) -> str:
     return "".join(texts)
 
 
-def _read_block(
-    content: Sequence[Any], around: Around, fetch: Fetch, reading: SheetReading
-) -> None:
+def _read_block(parts: Sequence[Any], around: Around, fetch: Fetch, reading: SheetReading) -> None:
     """The declarations for the parent's elements in their order, with what is nested between."""
     selectors = compiled(around.parent) or ()
-    parts = tinycss2.parse_blocks_contents(content, skip_comments=True, skip_whitespace=True)
     for is_declared, group in itertools.groupby(parts, lambda one: one.type == "declaration"):
         if is_declared:
-            reading.rules.append(Rule(selectors, tuple(group), around))
+            read = tuple(one for one in group if READ.fullmatch(one.lower_name))
+            if read:
+                reading.rules.append(Rule(selectors, read, around, around.parent))
             continue
         for inner in group:
-            _read_rule(inner, around, fetch, reading)
+            _read_nested(inner, around, fetch, reading)
 
 
 def _text(tokens: Sequence[Any]) -> str:
     return str(tinycss2.serialize(tokens)).strip()
 
 
-def _inside(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    if around.parent:
-        _read_block(rule.content or [], around, fetch, reading)
-        return
-    inner = tinycss2.parse_rule_list(rule.content or [], skip_comments=True, skip_whitespace=True)
-    for one in inner:
-        _read_rule(one, around, fetch, reading)
+def _inside(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    if isinstance(rule.block, str):
+        _read_rules(rule.block, around, fetch, reading)
+    elif rule.block is not None and around.parent:
+        _read_block(_parts(rule.block), around, fetch, reading)
 
 
-def _media(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    deeper = replace(around, media=(*around.media, _text(rule.prelude)))
-    _inside(rule, deeper, fetch, reading)
+def _media(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    _inside(rule, replace(around, media=(*around.media, rule.prelude)), fetch, reading)
 
 
-def _supports(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    """Taken as supported unless it asks for the opposite: browsers of the range know most.
-
-    What asks for a length that only some of them know is asked of each window.
-    """
-    asked = _text(rule.prelude)
-    if found := _LENGTH_ASKED.fullmatch(asked):
+def _supports(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    """What asks for a length that only some browsers know is asked of each window."""
+    if found := _LENGTH_ASKED.fullmatch(rule.prelude):
         around = replace(around, media=(*around.media, f"(min-width: {found[1]})"))
-    if not re.match(r"\s*not\b", asked):
+        _inside(rule, around, fetch, reading)
+        return
+    truth = supports(rule.prelude)
+    if truth is None and _has_picture(rule.block):
+        reading.leave(f"pictures in @supports {rule.prelude}")
+    if truth:
         _inside(rule, around, fetch, reading)
 
 
 _LENGTH_ASKED = re.compile(r"\(\s*width\s*:\s*(mod\(1lh, ?1px\)|1r?lh)\s*\)")
 
 
-def _layer(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    named = [tuple(name.strip().split(".")) for name in _text(rule.prelude).split(",")]
+def _layer(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    named = [tuple(name.strip().split(".")) for name in rule.prelude.split(",")]
     outer = around.layer or ()
     paths = [(*outer, *(name if name != ("",) else (f"#{len(reading.layers)}",))) for name in named]
     for path in paths:
         if path not in reading.layers:
             reading.layers.append(path)
-    if rule.content is not None:
+    if rule.block is not None:
         _inside(rule, replace(around, layer=paths[0]), fetch, reading)
 
 
-def _import(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
-    tokens = bare(rule.prelude)
+def _import(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+    tokens = bare(component_values(rule.prelude))
     url = (tokens[0].value if tokens and tokens[0].type == "string" else None) or (
         url_of(tokens[0]) if tokens else None
     )
@@ -205,12 +298,24 @@ def _import(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) ->
         reading.leave(f"more than {MOST_IMPORTS} imported style sheets")
         return
     layer, rest = _layer_named(tokens[1:], around, reading)
+    asked, rest = _supports_asked(rest)
+    if not asked:
+        return
     media = (*around.media, _text(rest)) if rest else around.media
-    reading.imports.append(Imported(address, media, around.base))
+    reading.imports.append(Imported(address, media, around.file or around.base))
     text = fetch(address)
     if text is not None:
         deeper = Around(address, media, layer, around.imported + 1)
         read_sheet(text, deeper, fetch, reading)
+
+
+def _supports_asked(tokens: list[Any]) -> tuple[bool, list[Any]]:
+    """Whether what an import asks the browser for is had, and what follows it."""
+    first = tokens[0] if tokens else None
+    if first is None or first.type != "function" or first.lower_name != "supports":
+        return True, tokens
+    asked = _text(first.arguments)
+    return supports(f"({asked})") is not False, tokens[1:]
 
 
 def _layer_named(
@@ -230,13 +335,21 @@ def _layer_named(
     return path, tokens[1:]
 
 
-def _undecided(rule: Token, _: Around, __: Fetch, reading: SheetReading) -> None:
+def _font_face(rule: _AtRule, around: Around, _: Fetch, reading: SheetReading) -> None:
+    if rule.block is None:
+        return
+    said = {one.lower_name: one.value for one in _parts(rule.block) if one.type == "declaration"}
+    reading.faces.append(Face(said, around))
+
+
+def _undecided(rule: _AtRule, _: Around, __: Fetch, reading: SheetReading) -> None:
     """What depends on boxes and trees that nobody has laid out; told where pictures are in it."""
-    if rule.content and re.search(r"url\(|image-set\(", _text(rule.content)):
-        reading.leave(f"pictures in @{rule.lower_at_keyword} {_text(rule.prelude)}")
+    if _has_picture(rule.block):
+        reading.leave(f"pictures in @{rule.keyword} {rule.prelude}")
 
 
 _AT_RULES: dict[str, Callable[[Any, Around, Fetch, SheetReading], None]] = {
     "media": _media, "supports": _supports, "layer": _layer, "import": _import,
-    "container": _undecided, "scope": _undecided, "starting-style": _undecided,
+    "font-face": _font_face, "container": _undecided, "scope": _undecided,
+    "starting-style": _undecided,
 }  # fmt: skip

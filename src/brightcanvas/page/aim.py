@@ -11,12 +11,11 @@ from typing import Any
 import cssselect2
 import tinycss2
 
-from brightcanvas.css.lengths import length
-from brightcanvas.css.screens import Viewer, viewer_of
+from brightcanvas.css.screens import viewer_of
 from brightcanvas.css.selectors import compiled
-from brightcanvas.page.reading import OURS, Node, Page, label
-from brightcanvas.values.css_text import component_values
-from brightcanvas.values.lengths import NotALengthError
+from brightcanvas.page.boxes import likely_width
+from brightcanvas.page.markup import Node
+from brightcanvas.page.reading import OURS, Page, label
 from brightcanvas.values.screens import Screen
 
 _MARKED = re.compile(r"([.#])([\w-]+)")
@@ -68,7 +67,7 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
         backdrop,
         selector,
         tuple(label(one.etree_element) for one in elements),
-        _width(page, elements[0], widest) if elements else None,
+        likely_width(page, elements[0], widest) if elements else None,
         rivals,
         _advice(page, selector, elements, rivals),
     )
@@ -92,7 +91,7 @@ def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Screen]) -> I
         if not any(one.base == OURS for one in page.cascade.declared(element)):
             continue
         for device in devices:
-            winner = page.cascade.winner(element, viewer_of(device))
+            winner = page.cascade.styles(viewer_of(device)).winner(element)
             if winner is None or winner[0].base == OURS:
                 continue
             said = tinycss2.serialize(winner[0].value).strip()
@@ -134,28 +133,3 @@ def _nearest(page: Page, selector: str) -> str:
 def _words(node: Node, name: str) -> list[str]:
     value = node.get(name) if isinstance(node.tag, str) else None
     return str(value).split() if value else []
-
-
-def _width(page: Page, element: Any, viewer: Viewer) -> float:  # noqa: ANN401
-    """The likely width of an element's box: what it and those round it say of their width."""
-    across = viewer.width
-    for one in (*element.ancestors, element):
-        within = Viewer(across, viewer.height, viewer.density)
-        for name in ("width", "max-width"):
-            said = page.cascade.word(one, name, viewer)
-            found = _length(said, within, viewer)
-            across = min(across, found) if found is not None else across
-    return across
-
-
-def _length(said: str, within: Viewer, viewer: Viewer) -> float | None:
-    """A width in CSS px; percentages are of what it lies in."""
-    if said.endswith("%"):
-        said = f"calc({said[:-1]} * {within.width / 100}px)"
-    tokens = component_values(said)
-    if len(tokens) != 1:
-        return None
-    try:
-        return length(tokens[0], viewer)
-    except NotALengthError:
-        return None

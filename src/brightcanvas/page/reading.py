@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 import cssselect2
-import html5lib
 
 from brightcanvas.css.cascade import Cascade
+from brightcanvas.css.names import Names
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.page.folder import LARGEST_TEXT, Folder
+from brightcanvas.page.markup import Node, line_of, parsed
 from brightcanvas.values.addresses import joined
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_regular
@@ -24,8 +24,8 @@ DEEPEST = 200
 OURS = "ours:"
 """Stands for the address of our own style sheet."""
 
-Node = Any
-"""An element of the standard library's ElementTree."""
+MOST_FRAMES, DEEPEST_FRAME = 20, 3
+"""Pages within a page that are read, and how deep within each other."""
 
 
 @dataclass(frozen=True)
@@ -36,6 +36,17 @@ class Linked:
     media: str
     place: float
     in_head: bool
+    line: int = 0
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A page that another one shows in an ``iframe``."""
+
+    node: Node
+    page: Page
+    is_inline: bool
+    """Whether it stands in the other one's markup: ``srcdoc``."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +63,7 @@ class Page:
     sheets: tuple[Linked, ...]
     reading: SheetReading
     cascade: Cascade
+    frames: tuple[Frame, ...] = ()
 
     def nodes(self, *names: str) -> Iterator[Node]:
         """The elements of some names, in the order of the page; not those in templates."""
@@ -82,9 +94,21 @@ class Page:
         at = self.text.find(text) if text else -1
         return (at + len(text or "")) / max(len(self.text), 1) if at >= 0 else 1.0
 
+    @property
+    def has_scripts(self) -> bool:
+        """Whether anything may be changed or fetched by a script: nobody runs it here."""
+        return any(is_run(node) for node in self.nodes("script"))
+
+
+def is_run(script: Node) -> bool:
+    """Whether a ``script`` is one of JavaScript that today's browsers run."""
+    kind = script.get("type", "").split(";")[0].strip().lower()
+    is_known = kind in ("", "module") or kind.endswith(("javascript", "ecmascript"))
+    return is_known and "nomodule" not in script.attrib
+
 
 def read_page(folder: Folder, ours: str = "") -> Page:
-    """A page with all its style sheets.
+    """A page with all its style sheets, and the pages in its frames.
 
     Args:
         folder: of the page.
@@ -94,27 +118,67 @@ def read_page(folder: Folder, ours: str = "") -> Page:
         BriefError: it is nested so deeply that no browser would show it.
     """
     content = _content(folder.page)
-    text = content.decode("utf-8", "replace")
+    return _read(folder, content, folder.address, ours, 0)
+
+
+def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -> Page:
+    text = content.decode("utf-8", "replace").replace("\r\n", "\n")
     _check_markup(folder.page, text)
-    root = html5lib.parse(text, treebuilder="etree", namespaceHTMLElements=False)
-    parents = {id(inner): outer for outer in root.iter() for inner in outer}
+    root = parsed(text)
     if _depth(root) > DEEPEST:
         raise BriefError(f"{folder.page}: elements are nested more than {DEEPEST} deep")
-    base = folder.address
+    parents = {id(inner): outer for outer in root.iter() for inner in outer}
     named = root.find(".//base[@href]")
-    if named is not None:
-        base = joined(base, named.get("href", ""))
-    reading = SheetReading([], [], [], [])
-    sheets: list[Linked] = []
+    base = joined(address, named.get("href", "")) if named is not None else address
+    sheets = _Sheets(folder, base, text, SheetReading(names=_names(root)), [])
     for node in (one for one in root.iter() if one.tag in ("link", "style")):
-        _read_styles(node, folder, base, text, reading, sheets, parents)
-    read_sheet(ours, Around(OURS), folder.text, reading)
-    wrapped = cssselect2.ElementWrapper.from_html_root(root)
-    cascade = Cascade(wrapped, reading, base)
-    return Page(
-        folder, folder.address, base, len(content), text, root, parents,
-        tuple(sheets), reading, cascade,
+        outer = parents.get(id(node))
+        sheets.add(node, in_head=outer is not None and outer.tag == "head")
+    if ours:
+        everything = replace(sheets.reading, names=None)
+        read_sheet(ours, Around(OURS), folder.text, everything)
+    cascade = Cascade(cssselect2.ElementWrapper.from_html_root(root), sheets.reading, base)
+    page = Page(
+        folder, address, base, len(content), text, root, parents, tuple(sheets.linked),
+        sheets.reading, cascade,
     )  # fmt: skip
+    if depth >= DEEPEST_FRAME:
+        return page
+    return replace(page, frames=tuple(_frames(page, depth)))
+
+
+def _names(root: Node) -> Names:
+    """What the elements are called; classes compare as they are written."""
+    classes = {name for node in root.iter() for name in _words(node, "class")}
+    ids = {name for node in root.iter() for name in _words(node, "id")}
+    return Names(frozenset(classes), frozenset(ids))
+
+
+def _words(node: Node, name: str) -> list[str]:
+    value = node.get(name) if isinstance(node.tag, str) else None
+    return str(value).split() if value else []
+
+
+def _frames(page: Page, depth: int) -> Iterator[Frame]:
+    """The pages in frames that lie here; one that can't be read is left out."""
+    for node in list(page.nodes("iframe"))[:MOST_FRAMES]:
+        if found := _framed(page, node):
+            content, address = found
+            try:
+                inner = _read(page.folder, content, address, "", depth + 1)
+            except BriefError as error:
+                page.reading.leave(f"the frame on line {line_of(node)}: {error}")
+                continue
+            yield Frame(node, inner, "srcdoc" in node.attrib)
+
+
+def _framed(page: Page, node: Node) -> tuple[bytes, str] | None:
+    if "srcdoc" in node.attrib:
+        return node.get("srcdoc", "").encode(), page.base
+    url = page.resolved(node.get("src", ""))
+    is_other = node.get("src", "").strip() and url != page.address
+    text = page.folder.text(url) if is_other else None
+    return (text.encode(), url) if text is not None else None
 
 
 def _content(page: Path) -> bytes:
@@ -156,33 +220,38 @@ def _depth(root: Node) -> int:
     return deepest
 
 
-def _read_styles(
-    node: Node,
-    folder: Folder,
-    base: str,
-    text: str,
-    reading: SheetReading,
-    sheets: list[Linked],
-    parents: dict[int, Node],
-) -> None:
-    media = (node.get("media", ""),) if node.get("media", "").strip() else ()
-    if node.tag == "style":
-        read_sheet("".join(node.itertext()), Around(base, media), folder.text, reading)
-    elif is_sheet(node):
-        url = joined(base, node.get("href", "").strip())
-        at = text.find(node.get("href", ""))
-        outer = parents.get(id(node))
-        in_head = outer is not None and outer.tag == "head"
-        sheets.append(Linked(url, media[0] if media else "", at / max(len(text), 1), in_head))
-        content = folder.text(url)
-        if content is not None:
-            read_sheet(content, Around(url, media), folder.text, reading)
+@dataclass(frozen=True)
+class _Sheets:
+    """The style sheets of a page, as they are found one after the other."""
+
+    folder: Folder
+    base: str
+    text: str
+    reading: SheetReading
+    linked: list[Linked]
+
+    def add(self, node: Node, *, in_head: bool) -> None:
+        """Read what a ``link`` or a ``style`` brings in."""
+        media = (node.get("media", ""),) if node.get("media", "").strip() else ()
+        line = max(1, line_of(node))
+        if node.tag == "style":
+            around = Around(self.base, media, line=line, file=self.base)
+            read_sheet("".join(node.itertext()), around, self.folder.text, self.reading)
+        elif is_sheet(node):
+            url = joined(self.base, node.get("href", "").strip())
+            share = self.text.find(node.get("href", "")) / max(len(self.text), 1)
+            self.linked.append(Linked(url, media[0] if media else "", share, in_head, line))
+            content = self.folder.text(url)
+            if content is not None:
+                read_sheet(content, Around(url, media), self.folder.text, self.reading)
 
 
 def is_sheet(node: Node) -> bool:
     """Whether a ``link`` brings in a style sheet."""
     words = node.get("rel", "").lower().split()
-    return node.tag == "link" and "stylesheet" in words and "alternate" not in words
+    is_css = node.get("type", "text/css").split(";")[0].strip().lower() in ("", "text/css")
+    is_meant = "stylesheet" in words and "alternate" not in words and "disabled" not in node.attrib
+    return bool(node.tag == "link" and is_meant and is_css and node.get("href", "").strip())
 
 
 def label(node: Node) -> str:

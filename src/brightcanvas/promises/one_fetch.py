@@ -196,7 +196,7 @@ def _stands(numbers: Iterable[float], span: tuple[float, float]) -> Iterator[flo
 
 def _layers(rules: str) -> Iterator[tuple[Media, Tokens]]:
     """The pictures that are declared, in order, with their conditions."""
-    reading = SheetReading([], [], [], [])
+    reading = SheetReading()
     read_sheet(rules, Around(""), lambda _: None, reading)
     for rule in reading.rules:
         for one in rule.declarations:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.page.fetches import Fetch, PageLoad, ShownElement, load
+from brightcanvas.page.fetch import Fetch, ShownElement
+from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.headers import HeaderHint
-from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.page.reading import Page
+from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 from brightcanvas.rehearsal.timeline import Waterfall, waterfall_of
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
@@ -78,7 +79,7 @@ def _one(
     if habits.conditional_headers_wait:
         headers = tuple(replace(one, waits=one.is_conditional) for one in headers)
     hinted = load(page, viewer, headers)
-    plain = load(page, viewer, headers, hints=False)
+    plain = load(page, viewer, headers, with_hints=False)
     size = page.folder.bytes_of
     over = tuple(
         Over(

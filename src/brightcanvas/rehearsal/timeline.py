@@ -12,7 +12,8 @@ import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
-from brightcanvas.page.fetches import Fetch, PageLoad, ShownElement, Urgency
+from brightcanvas.page.fetch import Fetch, ShownElement, Urgency
+from brightcanvas.page.fetches import PageLoad
 from brightcanvas.rehearsal.lines import Habits, Line, Protocol
 
 HEADERS = 230

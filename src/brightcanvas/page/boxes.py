@@ -1,0 +1,72 @@
+"""How large boxes are likely to be, by what style sheets and markup say: nothing is laid out."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from brightcanvas.css.declared import Element
+from brightcanvas.css.lengths import length
+from brightcanvas.css.screens import Viewer
+from brightcanvas.page.reading import Frame, Page
+from brightcanvas.values.css_text import component_values
+from brightcanvas.values.lengths import NotALengthError
+
+FRAME_WIDTH, FRAME_HEIGHT = 300.0, 150.0
+"""CSS px; of an ``iframe`` that says nothing (CSS 2.2, section 10.3.2)."""
+
+
+def likely_width(page: Page, element: Element, viewer: Viewer) -> float:
+    """CSS px: what an element and those round it say of their width, and the window's at most."""
+    across = viewer.width
+    styles = page.cascade.styles(viewer)
+    for one in (*element.ancestors, element):
+        within = replace(viewer, width=across)
+        for name in ("width", "max-width"):
+            found = _length(styles.word(one, name), within, viewer)
+            across = min(across, found) if found is not None else across
+    return across
+
+
+def likely_height(page: Page, element: Element, viewer: Viewer) -> float | None:
+    """CSS px, by the element's own height; None where its content decides."""
+    styles = page.cascade.styles(viewer)
+    said = [styles.word(element, name) for name in ("height", "min-height")]
+    found = [_length(one, viewer, viewer) for one in said if not one.endswith("%")]
+    known = [one for one in found if one is not None]
+    return max(known) if known else None
+
+
+def _length(said: str, within: Viewer, viewer: Viewer) -> float | None:
+    """A width in CSS px; percentages are of what it lies in."""
+    if not said:
+        return None
+    if said.endswith("%"):
+        said = f"calc({said[:-1]} * {within.width / 100}px)"
+    tokens = component_values(said)
+    if len(tokens) != 1:
+        return None
+    try:
+        return length(tokens[0], viewer)
+    except NotALengthError:
+        return None
+
+
+def frame_of(page: Page, frame: Frame, viewer: Viewer) -> Viewer | None:
+    """The window that a page in a frame has, as far as can be told; None: it isn't shown."""
+    element = next(one for one in page.cascade.elements if one.etree_element is frame.node)
+    styles = page.cascade.styles(viewer)
+    if not styles.is_shown(element):
+        return None
+    width = _attribute(frame.node.get("width"), viewer.width) or FRAME_WIDTH
+    height = _attribute(frame.node.get("height"), viewer.height) or FRAME_HEIGHT
+    if styles.word(element, "width"):
+        width = likely_width(page, element, viewer)
+    return replace(viewer, width=width, height=likely_height(page, element, viewer) or height)
+
+
+def _attribute(said: str | None, whole: float) -> float | None:
+    text = (said or "").strip()
+    try:
+        return float(text[:-1]) / 100 * whole if text.endswith("%") else float(text)
+    except ValueError:
+        return None

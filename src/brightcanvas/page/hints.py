@@ -1,0 +1,73 @@
+"""What a page's preload hints make a window fetch (HTML, section 4.6.7.11)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+
+from brightcanvas.css.media_queries import matches
+from brightcanvas.css.screens import Viewer
+from brightcanvas.css.srcset import chosen, from_srcset, known_type
+from brightcanvas.page.embedded import urgency_said
+from brightcanvas.page.fetch import FONT, PICTURE, SCRIPT, SHEET, Fetch, Urgency
+from brightcanvas.page.headers import HeaderHint
+from brightcanvas.page.markup import Node
+from brightcanvas.page.reading import Page
+
+KINDS = {"image": PICTURE, "font": FONT, "style": SHEET, "script": SCRIPT, "fetch": "other",
+         "track": "other"}  # fmt: skip
+"""By what ``as`` says; a hint that says anything else is passed over."""
+
+FONT_TYPES = (
+    "font/woff2", "font/woff", "font/ttf", "font/otf", "font/collection",
+    "application/font-woff", "application/font-woff2", "application/x-font-ttf",
+)  # fmt: skip
+
+
+def hint_nodes(page: Page) -> Iterator[Node]:
+    """The page's ``link rel=preload``."""
+    for node in page.nodes("link"):
+        if "preload" in node.get("rel", "").lower().split():
+            yield node
+
+
+def hints(page: Page, viewer: Viewer, headers: tuple[HeaderHint, ...]) -> Iterator[Fetch]:
+    """What the hints of the page, and of its answer's headers, fetch."""
+    for one in headers:
+        for fetch in hinted(page, viewer, one.attributes, one.url, 0.0):
+            yield replace(fetch, urgency=Urgency.LAST) if one.waits else fetch
+    for node in hint_nodes(page):
+        url = node.get("href", "")
+        yield from hinted(
+            page, viewer, node.attrib, url, page.place(url or node.get("imagesrcset"))
+        )
+    for node in page.nodes("link"):
+        words = node.get("rel", "").lower().split()
+        if "modulepreload" in words and (url := node.get("href", "").strip()):
+            yield Fetch(page.resolved(url), SCRIPT, Urgency.HIGH, page.place(url))
+        if "prefetch" in words and (url := node.get("href", "").strip()):
+            yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))
+
+
+def hinted(
+    page: Page, viewer: Viewer, said: Mapping[str, str], url: str, place: float
+) -> Iterator[Fetch]:
+    """What one hint fetches: what matches, and is of a known type."""
+    kind = KINDS.get(said.get("as", "").strip().lower())
+    if kind is None or not viewer.knows.hints or not matches(said.get("media", ""), viewer):
+        return
+    if not _is_known(kind, said.get("type", ""), viewer):
+        return
+    srcset = said.get("imagesrcset", "")
+    if srcset and kind == PICTURE and viewer.knows.hint_sets:
+        offered = from_srcset(srcset, said.get("imagesizes", ""), "", viewer)
+        url = chosen(offered, viewer.density) or url
+    if url.strip():
+        urgency = urgency_said(said.get("fetchpriority", ""), Urgency.LOW)
+        yield Fetch(page.resolved(url), kind, urgency, place, is_hinted=True)
+
+
+def _is_known(kind: str, said: str, viewer: Viewer) -> bool:
+    if kind == PICTURE:
+        return known_type(said, viewer)
+    return kind != FONT or not said.strip() or said.strip().lower() in FONT_TYPES

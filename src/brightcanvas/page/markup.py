@@ -1,0 +1,46 @@
+"""HTML read with the line of each element."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import html5lib
+from html5lib.treebuilders import getTreeBuilder
+
+LINE = "\x00line"
+"""The attribute of the tree that holds the line: no page can have one of that name."""
+
+Node = Any
+"""An element of the standard library's ElementTree."""
+
+
+def parsed(text: str) -> Node:
+    """The root of a page's tree; each element knows the line of its tag's end."""
+    builder = getTreeBuilder("etree")
+    parser: Any = html5lib.HTMLParser(tree=_noting(builder), namespaceHTMLElements=False)
+    parser.tree.parser = parser
+    return parser.parse(text)
+
+
+def _noting(builder: Any) -> Any:  # noqa: ANN401
+    class Noting(builder):  # type: ignore[misc]
+        """Notes where the parser stands whenever it makes an element."""
+
+        def createElement(self, token: Any) -> Any:  # noqa: ANN401, N802 - the library's name
+            return self._noted(super().createElement(token))
+
+        def insertElementNormal(self, token: Any) -> Any:  # noqa: ANN401, N802
+            return self._noted(super().insertElementNormal(token))
+
+        def _noted(self, made: Any) -> Any:  # noqa: ANN401
+            tokenizer = getattr(self.parser, "tokenizer", None)
+            if tokenizer is not None:
+                made._element.set(LINE, str(tokenizer.stream.position()[0]))
+            return made
+
+    return Noting
+
+
+def line_of(node: Node) -> int:
+    """The line on which an element's tag ends; 0 for what the parser added by itself."""
+    return int(node.get(LINE, "0"))
