@@ -28,8 +28,8 @@ from scenery.variants import variants
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
 
+from brightcanvas.browsers.chromium import SWITCHES, end, started
 from brightcanvas.demo.setup import set_up
-from brightcanvas.rehearsal.chromium import SWITCHES, end, started
 
 CLOCKS = """
 globalThis.clocks = { work: [], pointer: [], proof: [], draft: [] };

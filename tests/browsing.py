@@ -20,7 +20,7 @@ from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from urllib3.exceptions import ReadTimeoutError
 
-from brightcanvas.rehearsal.chromium import SWITCHES, end, started
+from brightcanvas.browsers.chromium import SWITCHES, end, started
 
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")

@@ -17,11 +17,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from brightcanvas.browsers.chromium import SWITCHES
 from brightcanvas.css.screens import Viewer
 from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.chromium import SWITCHES, chromium
+from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.confirming import confirm
 from brightcanvas.rehearsal.firefox import firefox
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM

@@ -166,14 +166,18 @@ def scripts(page: Page) -> Iterator[Fetch]:
         yield Fetch(page.resolved(url), SCRIPT, urgency, page.place(url), holds_paint=holds)
 
 
-def frames(page: Page) -> Iterator[Fetch]:
-    """The pages of frames; what they fetch in turn is theirs."""
+def further(page: Page) -> Iterator[Fetch]:
+    """The pages of frames (what they fetch in turn is theirs), the page's icon, and captions."""
     for node in page.nodes("iframe"):
         if (url := node.get("src", "").strip()) and "srcdoc" not in node.attrib:
             yield Fetch(
                 page.resolved(url), FRAME, Urgency.FIRST, page.place(url), is_late=is_late(node),
                 used_by=(label(node),),
             )  # fmt: skip
+    for node in list(page.nodes("link"))[::-1]:
+        if "icon" in node.get("rel", "").lower().split() and (url := node.get("href", "").strip()):
+            yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))
+            break
     for node in page.nodes("track"):
         if "default" in node.attrib and (url := node.get("src", "").strip()):
             yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))

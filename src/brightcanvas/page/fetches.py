@@ -9,7 +9,7 @@ from brightcanvas.css.screens import Viewer
 from brightcanvas.page.boxes import frame_of
 from brightcanvas.page.embedded import (
     clips,
-    frames,
+    further,
     is_late,
     pictures,
     scripts,
@@ -66,7 +66,7 @@ def load(
     for one in from_sheets:
         for url in one.urls:
             listed.append(Fetch(url, PICTURE, Urgency.LOW, after=styled, used_by=(one.element,)))
-    listed += [*fonts(page, styles, styled), *clips(page, viewer), *frames(page)]
+    listed += [*fonts(page, styles, styled), *clips(page, viewer), *further(page)]
     for frame in page.frames:
         listed += _in_frame(page, frame, viewer)
     return PageLoad(merged(listed), (*from_sheets, *shown_by_markup(page, viewer)))

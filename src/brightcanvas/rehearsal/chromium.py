@@ -2,25 +2,15 @@
 
 from __future__ import annotations
 
-import importlib.util
-import shutil
-import tempfile
 import time
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
+from brightcanvas.browsers.chromium import answering, driven
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
-from brightcanvas.values.errors import MachineError
-
-NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
-SWITCHES = (
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--hide-scrollbars",
-)  # fmt: skip
 
 WATCH = """
 window.brightCanvasPaints = [];
@@ -41,17 +31,6 @@ const own = last ? performance.getEntriesByName(last.url) : [];
 return Math.max(page.domInteractive, ...own.map((one) => one.responseEnd));
 """
 
-PATIENCE = 330.0
-"""Seconds until a driver that doesn't answer is given up; a page may take it 300 to load."""
-
-PARTING = 10.0
-"""Seconds for it to end."""
-
-ADVICE = (
-    "for --browser, install Chromium with its driver (chromedriver) and"
-    ' pip install "brightcanvas[browser]"'
-)
-
 
 class Chromium:
     """One browser, for many loads."""
@@ -60,7 +39,7 @@ class Chromium:
 
     def __init__(self, driver: Any) -> None:  # noqa: ANN401
         self._driver = driver
-        with _answering():
+        with answering():
             self._tell("Page.addScriptToEvaluateOnNewDocument", source=WATCH)
 
     def _tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
@@ -78,7 +57,7 @@ class Chromium:
         Raises:
             MachineError: the browser crashed, or doesn't answer any more.
         """
-        with _answering():
+        with answering():
             return self._visited(served, page, viewer, patience)
 
     def _visited(
@@ -112,52 +91,5 @@ def chromium() -> Iterator[Chromium]:
     Raises:
         MachineError: there is none, or nothing to drive it with.
     """
-    binary = next((path for name in NAMES if (path := shutil.which(name))), None)
-    driver_path = shutil.which("chromedriver")
-    if binary is None or driver_path is None:
-        raise MachineError(f"no {'Chromium' if binary is None else 'chromedriver'} here: {ADVICE}")
-    if importlib.util.find_spec("selenium") is None:
-        raise MachineError(f"Chromium can't be driven: {ADVICE}")
-    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-        with _answering():
-            driver = started(
-                binary, driver_path, [*SWITCHES, f"--user-data-dir={profile}"], PATIENCE
-            )
-        try:
-            yield Chromium(driver)
-        finally:
-            end(driver)
-
-
-def started(binary: str, driver_path: str, switches: Sequence[str], patience: float) -> Any:  # noqa: ANN401
-    """A browser and its driver, which is given up when it doesn't answer for so many seconds."""
-    from selenium import webdriver
-    from selenium.webdriver.chrome.service import Service
-
-    options = webdriver.ChromeOptions()
-    options.binary_location = binary
-    for switch in switches:
-        options.add_argument(switch)
-    driver: Any = webdriver.Chrome(options=options, service=Service(driver_path))
-    driver.command_executor.client_config.timeout = patience
-    return driver
-
-
-def end(driver: Any) -> None:  # noqa: ANN401
-    """End a browser and its driver, also where they don't answer any more."""
-    driver.command_executor.client_config.timeout = PARTING
-    with suppress(OSError):
-        driver.quit()
-
-
-@contextmanager
-def _answering() -> Iterator[None]:
-    """Tell of a browser that can't be started, crashed, or fell silent."""
-    from selenium.common.exceptions import WebDriverException
-    from urllib3.exceptions import HTTPError
-
-    try:
-        yield
-    except (WebDriverException, HTTPError) as error:
-        said = str(getattr(error, "msg", None) or error).strip().splitlines()[0]
-        raise MachineError(f"Chromium or its driver failed ({said}); try it again") from error
+    with driven() as driver:
+        yield Chromium(driver)

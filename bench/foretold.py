@@ -1,0 +1,118 @@
+"""Files that the engine says are fetched, against those that real browsers ask for.
+
+    python -m bench.foretold FOLDER... [--firefox] [--pages NUMBER]
+
+Each folder stands for a host; its pages are taken evenly. Three windows, two densities.
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from brightcanvas.browsers.chromium import chromium_window
+from brightcanvas.browsers.firefox import firefox_window
+from brightcanvas.browsers.window import Window
+from brightcanvas.css.screens import Viewer
+from brightcanvas.page.fetches import load
+from brightcanvas.page.folder import HOST, Folder
+from brightcanvas.page.reading import Page, read_page
+from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.values.errors import BriefError
+
+WINDOWS = ((360, 740), (820, 1180), (1440, 900))
+DENSITIES = (1.0, 2.0)
+LATE = 0.5
+"""Seconds after a load for what comes late."""
+
+BY_ITSELF = "/favicon.ico"
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One page in one window."""
+
+    page: str
+    viewer: Viewer
+    both: int
+    missed: tuple[str, ...]
+    """Asked for, and not foretold."""
+    over: tuple[str, ...]
+    """Foretold, and not asked for."""
+    has_scripts: bool
+
+
+def pages_in(folder: Path, most: int) -> list[Path]:
+    """The HTML files of a folder, at most so many, taken evenly."""
+    found = sorted(path for path in folder.rglob("*.htm*") if "node_modules" not in path.parts)
+    step = max(1, -(-len(found) // most))
+    return found[::step]
+
+
+def compared(window: Window, page: Page, viewer: Viewer) -> Compared:
+    """Load a page in a window, and hold what is asked for against what was foretold."""
+    told = load(page, viewer)
+    wanted = {urlsplit(one.url).path for one in told.fetches if _is_here(one.url)}
+    late = {urlsplit(one.url).path for one in told.fetches if one.is_late}
+    with served(page.folder) as host:
+        window.resize(viewer)
+        window.open(host.address + urlsplit(page.address).path)
+        time.sleep(LATE)
+        asked = {one.path.partition("?")[0] for one in host.taken()} - {BY_ITSELF}
+        window.open("about:blank")
+    return Compared(
+        str(page.folder.page), viewer, len(wanted & asked),
+        tuple(sorted(asked - wanted)), tuple(sorted(wanted - asked - late)), page.has_scripts,
+    )  # fmt: skip
+
+
+def _is_here(url: str) -> bool:
+    return url.startswith(HOST)
+
+
+def run(window: Window, folders: Sequence[Path], most: int) -> Iterator[Compared]:
+    """Every page in every window."""
+    for folder in folders:
+        for path in pages_in(folder, most):
+            try:
+                page = read_page(Folder(folder, path))
+            except BriefError as error:
+                print(f"left out: {error}")
+                continue
+            for width, height in WINDOWS:
+                for density in DENSITIES:
+                    yield compared(window, page, Viewer(width, height, density))
+
+
+def main() -> None:
+    """Print the disagreements, and how many agree."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folders", nargs="+", type=Path)
+    parser.add_argument("--firefox", action="store_true")
+    parser.add_argument("--pages", type=int, default=6)
+    arguments = parser.parse_args()
+    opened: AbstractContextManager[Window] = (
+        firefox_window() if arguments.firefox else chromium_window()
+    )
+    agreed = differed = scripted = 0
+    with opened as window:
+        for one in run(window, arguments.folders, arguments.pages):
+            agreed += one.both
+            wrong = len(one.missed) + len(one.over)
+            differed += wrong
+            scripted += wrong if one.has_scripts else 0
+            if wrong:
+                size = f"{one.viewer.width} x {one.viewer.height}, {one.viewer.density}x"
+                print(f"{one.page}, {size}: missed {one.missed}, too much {one.over}")
+    share = agreed / max(1, agreed + differed)
+    print(f"{agreed} of {agreed + differed} files agree: {share:.2%}; "
+          f"{scripted} of the others are on pages with scripts")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()

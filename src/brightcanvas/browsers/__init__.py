@@ -1,0 +1,1 @@
+"""Real browsers, told what to do through the protocols that they speak."""

@@ -1,0 +1,159 @@
+"""Chromium, started with its driver and asked through the DevTools protocol."""
+
+from __future__ import annotations
+
+import importlib.util
+import shutil
+import tempfile
+from base64 import b64decode
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
+from typing import Any
+
+from brightcanvas.css.screens import Viewer
+from brightcanvas.values.errors import MachineError
+
+NAMES = ("chromium", "chromium-browser", "google-chrome", "chrome")
+SWITCHES = (
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--hide-scrollbars",
+)  # fmt: skip
+
+OWN_HOST_ONLY = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
+"""A page that is looked at asks nobody else for anything."""
+
+PATIENCE = 330.0
+"""Seconds until a driver that doesn't answer is given up; a page may take it 300 to load."""
+
+PARTING = 10.0
+"""Seconds for it to end."""
+
+ADVICE = (
+    "for --browser, install Chromium with its driver (chromedriver) and"
+    ' pip install "brightcanvas[browser]"'
+)
+
+
+def found() -> tuple[str, str]:
+    """Where Chromium and its driver are.
+
+    Raises:
+        MachineError: there is none, or nothing to drive it with.
+    """
+    binary = next((path for name in NAMES if (path := shutil.which(name))), None)
+    driver = shutil.which("chromedriver")
+    if binary is None or driver is None:
+        raise MachineError(f"no {'Chromium' if binary is None else 'chromedriver'} here: {ADVICE}")
+    if importlib.util.find_spec("selenium") is None:
+        raise MachineError(f"Chromium can't be driven: {ADVICE}")
+    return binary, driver
+
+
+@contextmanager
+def driven(*further: str) -> Iterator[Any]:
+    """A driver with its browser, as long as they are needed; its profile is thrown away.
+
+    Args:
+        further: switches beside the usual ones.
+
+    Raises:
+        MachineError: there is none, or it can't be started.
+    """
+    binary, driver_path = found()
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
+        switches = [*SWITCHES, *further, f"--user-data-dir={profile}"]
+        with answering():
+            driver = started(binary, driver_path, switches, PATIENCE)
+        try:
+            yield driver
+        finally:
+            end(driver)
+
+
+def started(binary: str, driver_path: str, switches: Sequence[str], patience: float) -> Any:  # noqa: ANN401
+    """A browser and its driver, which is given up when it doesn't answer for so many seconds."""
+    from selenium import webdriver
+    from selenium.webdriver.chrome.service import Service
+
+    options = webdriver.ChromeOptions()
+    options.binary_location = binary
+    for switch in switches:
+        options.add_argument(switch)
+    driver: Any = webdriver.Chrome(options=options, service=Service(driver_path))
+    driver.command_executor.client_config.timeout = patience
+    return driver
+
+
+def end(driver: Any) -> None:  # noqa: ANN401
+    """End a browser and its driver, also where they don't answer any more."""
+    driver.command_executor.client_config.timeout = PARTING
+    with suppress(OSError):
+        driver.quit()
+
+
+@contextmanager
+def answering() -> Iterator[None]:
+    """Tell of a browser that can't be started, crashed, or fell silent."""
+    from selenium.common.exceptions import WebDriverException
+    from urllib3.exceptions import HTTPError
+
+    try:
+        yield
+    except (WebDriverException, HTTPError) as error:
+        said = str(getattr(error, "msg", None) or error).strip().splitlines()[0]
+        raise MachineError(f"Chromium or its driver failed ({said}); try it again") from error
+
+
+class ChromiumWindow:
+    """One window; see ``Window``."""
+
+    name = "Chromium"
+
+    def __init__(self, driver: Any) -> None:  # noqa: ANN401
+        self._driver = driver
+
+    def tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
+        """A command of the DevTools protocol, and its answer."""
+        with answering():
+            return self._driver.execute_cdp_cmd(command, said)
+
+    def resize(self, viewer: Viewer) -> None:
+        """Emulated: whole px only, down to the narrowest."""
+        is_touched = viewer.word("pointer") == "coarse"
+        self.tell(
+            "Emulation.setDeviceMetricsOverride",
+            width=round(viewer.width), height=round(viewer.height),
+            deviceScaleFactor=viewer.density, mobile=False,
+        )  # fmt: skip
+        self.tell("Emulation.setTouchEmulationEnabled", enabled=is_touched, maxTouchPoints=5)
+
+    def open(self, url: str) -> None:
+        """With an empty cache, and no page open that could still read from it."""
+        with answering():
+            self._driver.get("about:blank")
+            self.tell("Network.clearBrowserCache")
+            self._driver.get(url)
+
+    def evaluate(self, expression: str) -> Any:  # noqa: ANN401
+        """See ``Window``."""
+        told = self.tell(
+            "Runtime.evaluate", expression=expression, returnByValue=True, awaitPromise=True
+        )
+        if "exceptionDetails" in told:
+            raise MachineError(f"the page's own code was in the way: {told['exceptionDetails']}")
+        return told["result"].get("value")
+
+    def screenshot(self) -> bytes:
+        """See ``Window``."""
+        return b64decode(self.tell("Page.captureScreenshot", format="png")["data"])
+
+    def close(self) -> None:
+        """Nothing more than its driver's end is needed."""
+
+
+@contextmanager
+def chromium_window() -> Iterator[ChromiumWindow]:
+    """A window that asks nobody but this machine; see ``driven``."""
+    with driven(OWN_HOST_ONLY) as driver:
+        yield ChromiumWindow(driver)
