@@ -29,10 +29,10 @@ from brightcanvas.demo.host import host
 from brightcanvas.formats.loaded import Loaded, load
 from brightcanvas.formats.pictures import picture_of
 from brightcanvas.formats.survey import survey, survey_of
+from brightcanvas.page import fetching
 from brightcanvas.page.fetches import load as load_page
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.reading import read_page
-from brightcanvas.singles import fetching
 from brightcanvas.tasks.sources import Source
 from brightcanvas.terminal.streams import harmless
 from brightcanvas.values.clip_formats import ClipFormat

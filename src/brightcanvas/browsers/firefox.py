@@ -172,6 +172,14 @@ class FirefoxWindow:
         self._profile.cleanup()
 
 
+def pointer_preferences(*, touched: bool) -> str:
+    """What makes its pointer a finger, or a mouse."""
+    does = TOUCHED if touched else UNTOUCHED
+    return "".join(
+        f'user_pref("ui.{which}PointerCapabilities", {does});\n' for which in ("primary", "all")
+    )
+
+
 @contextmanager
 def firefox_window(*, touched: bool = False) -> Iterator[FirefoxWindow]:
     """A window that asks nobody but this machine.
@@ -182,11 +190,7 @@ def firefox_window(*, touched: bool = False) -> Iterator[FirefoxWindow]:
     Raises:
         MachineError: there is no Firefox, or it can't be started.
     """
-    does = TOUCHED if touched else UNTOUCHED
-    pointers = "".join(
-        f'user_pref("ui.{which}PointerCapabilities", {does});\n' for which in ("primary", "all")
-    )
-    window = FirefoxWindow(binary(), OWN_HOST_ONLY + pointers)
+    window = FirefoxWindow(binary(), OWN_HOST_ONLY + pointer_preferences(touched=touched))
     try:
         yield window
     finally:

@@ -83,6 +83,13 @@ class Viewer:
         return self.said.get(feature, USUAL.get(feature))
 
 
+TOUCHED: Mapping[str, str] = {
+    "pointer": "coarse", "any-pointer": "coarse", "hover": "none", "any-hover": "none",
+}  # fmt: skip
+"""What a browser says of a screen that is pointed at with a finger."""
+
+
 def viewer_of(screen: Screen) -> Viewer:
     """Most people's browser on a screen."""
-    return Viewer(screen.viewport.width, screen.viewport.height, screen.density)
+    said = TOUCHED if screen.touched else {}
+    return Viewer(screen.viewport.width, screen.viewport.height, screen.density, said)

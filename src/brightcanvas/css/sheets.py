@@ -37,6 +37,7 @@ READ = re.compile(
 """The properties that decide what is fetched, shown and read; all others are left alone."""
 
 _PICTURE = re.compile(r"url\(|image-set\(", re.I)
+_FILE = re.compile(r"""url\(\s*["']?(?!\s*["']?(?:data:|#|%23))|image-set\(""", re.I)
 
 
 @dataclass(frozen=True)
@@ -173,7 +174,7 @@ def _read_style(rule: Split, around: Around, fetch: Fetch, reading: SheetReading
     if block is None:
         reading.leave(f"line {rule.line} of a style sheet: no block after {prelude[:60]!r}")
     elif reading.names and not may_match(prelude, reading.names):
-        if _has_picture(block):
+        if _FILE.search(block):
             reading.idle.append(Idle(prelude, replace(around, line=rule.line)))
     elif len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
         if _has_picture(block) or not prelude:

@@ -103,7 +103,7 @@ def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Screen]) -> I
 
 def _advice(page: Page, selector: str, elements: Sequence[Any], rivals: Sequence[Rival]) -> str:
     if not elements:
-        return _nearest(page, selector)
+        return meant_instead(page, selector)
     if any(one.where == "style attribute" for one in rivals):
         return "the host writes it into the element: force = true wins"
     if rivals:
@@ -113,8 +113,14 @@ def _advice(page: Page, selector: str, elements: Sequence[Any], rivals: Sequence
     return ""
 
 
-def _nearest(page: Page, selector: str) -> str:
-    """What may have been meant where nothing is hit."""
+def meant_instead(page: Page, selector: str, likeness: float = 0.6) -> str:
+    """What may have been meant where nothing is hit.
+
+    Args:
+        page: as read.
+        selector: that hits nothing.
+        likeness: of names that may have been mixed up, 0..1, at least.
+    """
     classes = {name for node in page.root.iter() for name in _words(node, "class")}
     names = {name for node in page.root.iter() for name in _words(node, "id")}
     for mark, name in _MARKED.findall(selector):
@@ -124,7 +130,7 @@ def _nearest(page: Page, selector: str) -> str:
             kinds = ("a class", "an id") if mark == "." else ("an id", "a class")
             return f"'{name}' is {kinds[1]} on this page, not {kinds[0]}: write {other}{name}"
         if name not in here:
-            close = get_close_matches(name, sorted(here), n=1)
+            close = get_close_matches(name, sorted(here), n=1, cutoff=likeness)
             hint = f"; did you mean {mark}{close[0]}?" if close else ""
             return f"nothing on this page has {mark}{name}{hint}"
     return "no element of this page is like that"

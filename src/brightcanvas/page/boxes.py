@@ -7,6 +7,7 @@ from dataclasses import replace
 from brightcanvas.css.declared import Element
 from brightcanvas.css.lengths import length
 from brightcanvas.css.screens import Viewer
+from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import Frame, Page
 from brightcanvas.values.css_text import component_values
 from brightcanvas.values.lengths import NotALengthError
@@ -25,6 +26,17 @@ def likely_width(page: Page, element: Element, viewer: Viewer) -> float:
             found = _length(styles.word(one, name), within, viewer)
             across = min(across, found) if found is not None else across
     return across
+
+
+def across_of(page: Page, node: Node, viewer: Viewer) -> float:
+    """The same of a picture in the markup, by its attribute too; 0 where it isn't shown."""
+    element = page.element(node)
+    styles = page.cascade.styles(viewer)
+    if not styles.is_shown(element):
+        return 0.0
+    across = likely_width(page, element, viewer)
+    stated = _attribute(node.get("width"), across)
+    return across if stated is None or styles.word(element, "width") else min(across, stated)
 
 
 def likely_height(page: Page, element: Element, viewer: Viewer) -> float | None:
@@ -53,7 +65,7 @@ def _length(said: str, within: Viewer, viewer: Viewer) -> float | None:
 
 def frame_of(page: Page, frame: Frame, viewer: Viewer) -> Viewer | None:
     """The window that a page in a frame has, as far as can be told; None: it isn't shown."""
-    element = next(one for one in page.cascade.elements if one.etree_element is frame.node)
+    element = page.element(frame.node)
     styles = page.cascade.styles(viewer)
     if not styles.is_shown(element):
         return None

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import chosen, from_srcset, known_type
+from brightcanvas.page.boxes import across_of
 from brightcanvas.page.fetch import (
     CLIP,
     FRAME,
@@ -27,6 +28,9 @@ SOUND_TYPES = ("audio/mpeg", "audio/mp4", "audio/ogg", "audio/wav", "audio/webm"
 OTHERS = (("input", "src"), ("object", "data"), ("embed", "src"), ("image", "href"),
           ("body", "background"), ("table", "background"), ("td", "background"))  # fmt: skip
 """Further elements that fetch what an attribute names."""
+
+ASIDE = frozenset(("alternate", "icon", "manifest"))
+"""What a ``link`` names beside the page; which of several icons is taken, browsers decide."""
 
 XLINK = "{http://www.w3.org/1999/xlink}href"
 
@@ -75,10 +79,12 @@ def shown_by_markup(page: Page, viewer: Viewer) -> Iterator[ShownElement]:
     """The elements of the markup that show pictures."""
     for node in page.nodes("img"):
         if url := picture_of(page, node, viewer):
-            yield ShownElement(named(page, node), (page.resolved(url),), node, "picture")
+            across = across_of(page, node, viewer)
+            yield ShownElement(named(page, node), (page.resolved(url),), node, "picture", across)
     for node in page.nodes("video"):
         if poster := node.get("poster", "").strip():
-            yield ShownElement(label(node), (page.resolved(poster),), node, "poster")
+            across = across_of(page, node, viewer)
+            yield ShownElement(label(node), (page.resolved(poster),), node, "poster", across)
 
 
 def pictures(page: Page, viewer: Viewer) -> Iterator[Fetch]:
@@ -167,17 +173,25 @@ def scripts(page: Page) -> Iterator[Fetch]:
 
 
 def further(page: Page) -> Iterator[Fetch]:
-    """The pages of frames (what they fetch in turn is theirs), the page's icon, and captions."""
+    """The pages of frames, what is named beside the page, and captions.
+
+    What the page in a frame fetches in turn is told by ``load``.
+    """
     for node in page.nodes("iframe"):
         if (url := node.get("src", "").strip()) and "srcdoc" not in node.attrib:
             yield Fetch(
                 page.resolved(url), FRAME, Urgency.FIRST, page.place(url), is_late=is_late(node),
                 used_by=(label(node),),
             )  # fmt: skip
-    for node in list(page.nodes("link"))[::-1]:
-        if "icon" in node.get("rel", "").lower().split() and (url := node.get("href", "").strip()):
-            yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))
-            break
+    for node in page.nodes("link"):
+        words = node.get("rel", "").lower().split()
+        if (url := node.get("href", "").strip()) and ASIDE & set(words):
+            if "alternate" in words and "stylesheet" not in words:
+                continue  # another form of the page: nobody fetches it
+            kind = SHEET if "stylesheet" in words else "other"
+            yield Fetch(
+                page.resolved(url), kind, Urgency.LAST, page.place(url), is_late="icon" in words
+            )
     for node in page.nodes("track"):
         if "default" in node.attrib and (url := node.get("src", "").strip()):
             yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))

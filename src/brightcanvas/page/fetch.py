@@ -52,6 +52,13 @@ class ShownElement:
     node: Node = None
     how: str = "background"
     """background, picture, poster, or another."""
+    across: float = 0.0
+    """CSS px; how wide it is likely to be; 0: it isn't shown."""
+
+    @property
+    def files(self) -> tuple[str, ...]:
+        """The URLs that are files: not what stands in the style sheet itself."""
+        return tuple(url for url in self.urls if url.startswith(("http:", "https:")))
 
 
 def merged(listed: list[Fetch]) -> tuple[Fetch, ...]:

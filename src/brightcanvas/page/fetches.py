@@ -29,7 +29,9 @@ class PageLoad:
 
     fetches: tuple[Fetch, ...]
     shown: tuple[ShownElement, ...]
-    """Backgrounds first, then elements of the markup."""
+    """In the page's order."""
+    width: float = 0.0
+    """Of the window, CSS px."""
 
     @property
     def useless(self) -> tuple[Fetch, ...]:
@@ -69,7 +71,9 @@ def load(
     listed += [*fonts(page, styles, styled), *clips(page, viewer), *further(page)]
     for frame in page.frames:
         listed += _in_frame(page, frame, viewer)
-    return PageLoad(merged(listed), (*from_sheets, *shown_by_markup(page, viewer)))
+    shown = [*from_sheets, *shown_by_markup(page, viewer)]
+    in_order = sorted(shown, key=lambda one: page.order(one.node))
+    return PageLoad(merged(listed), tuple(in_order), viewer.width)
 
 
 def _in_frame(page: Page, frame: Frame, viewer: Viewer) -> Iterator[Fetch]:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from brightcanvas.css.declared import Element
 from brightcanvas.css.styles import Styles
+from brightcanvas.page.boxes import likely_width
 from brightcanvas.page.fetch import FONT, Fetch, ShownElement, Urgency
 from brightcanvas.page.fonts import asked_by, offered, texts
 from brightcanvas.page.reading import Page, label
@@ -22,7 +23,8 @@ def painted(page: Page, styles: Styles) -> Iterator[ShownElement]:
         for pseudo in _parts(page, element, styles):
             name = label(node) + (f"::{pseudo}" if pseudo else "")
             if urls := styles.backgrounds(element, pseudo):
-                yield ShownElement(name, tuple(urls), node)
+                across = 0.0 if pseudo else likely_width(page, element, styles.viewer)
+                yield ShownElement(name, tuple(urls), node, across=across)
             if urls := styles.further_pictures(element, pseudo):
                 yield ShownElement(name, tuple(urls), node, "decoration")
         if _is_item(element, styles) and (url := styles.list_picture(element)):

@@ -5,11 +5,13 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 import cssselect2
 
 from brightcanvas.css.cascade import Cascade
+from brightcanvas.css.declared import Element
 from brightcanvas.css.names import Names
 from brightcanvas.css.sheets import Around, SheetReading, read_sheet
 from brightcanvas.page.folder import LARGEST_TEXT, Folder
@@ -93,6 +95,22 @@ class Page:
         """Which share of the page has to arrive until something in its markup is known."""
         at = self.text.find(text) if text else -1
         return (at + len(text or "")) / max(len(self.text), 1) if at >= 0 else 1.0
+
+    @cached_property
+    def _elements(self) -> dict[int, Element]:
+        return {id(one.etree_element): one for one in self.cascade.elements}
+
+    def element(self, node: Node) -> Element:
+        """The cascade's element of a node."""
+        return self._elements[id(node)]
+
+    @cached_property
+    def _order(self) -> dict[int, int]:
+        return {id(node): number for number, node in enumerate(self.root.iter())}
+
+    def order(self, node: Node) -> int:
+        """Which one it is in the page's order, from 0."""
+        return self._order[id(node)]
 
     @property
     def has_scripts(self) -> bool:

@@ -71,6 +71,8 @@ class Chromium:
             width=round(viewer.width), height=round(viewer.height),
             deviceScaleFactor=viewer.density, mobile=False,
         )  # fmt: skip
+        is_touched = viewer.word("pointer") == "coarse"
+        self._tell("Emulation.setTouchEmulationEnabled", enabled=is_touched, maxTouchPoints=5)
         self._driver.get(f"{served.address}/{page}")
         time.sleep(patience)
         paints = self._driver.execute_script("return window.brightCanvasPaints")

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
+from brightcanvas.browsers.firefox import pointer_preferences
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
@@ -66,6 +67,7 @@ class Firefox:
         served.taken()
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
             scale = f'user_pref("layout.css.devPixelsPerPx", "{viewer.density}");\n'
+            scale += pointer_preferences(touched=viewer.word("pointer") == "coarse")
             Path(profile, "user.js").write_text(QUIET + scale, encoding="utf-8")
             command = [
                 self._binary, "--headless", "--no-remote", "--profile", profile,

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import Enum
 
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.screens import TOUCHED, Viewer
 from brightcanvas.values.geometry import plain_number
 from brightcanvas.values.screens import Screen
 
@@ -95,7 +95,7 @@ class Habits:
             float(math.floor(width)) if self.whole_widths else width,
             screen.viewport.height,
             screen.density,
-            self.said,
+            {**(TOUCHED if screen.touched else {}), **self.said},
             drawings_in_sets=self.drawings_in_sets,
             single_precision=self.single_precision,
         )

@@ -15,10 +15,10 @@ from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
 
 DEVICES = (
-    Screen("small phone", Size(360, 740), 2),
-    Screen("phone", Size(390, 844), 3),
-    Screen("phone on its side", Size(844, 390), 3),
-    Screen("tablet", Size(820, 1180), 2),
+    Screen("small phone", Size(360, 740), 2, touched=True),
+    Screen("phone", Size(390, 844), 3, touched=True),
+    Screen("phone on its side", Size(844, 390), 3, touched=True),
+    Screen("tablet", Size(820, 1180), 2, touched=True),
     Screen("laptop", Size(1440, 900), 1),
     Screen("dense laptop", Size(1512, 945), 2),
     Screen("large monitor", Size(2560, 1300), 1),
@@ -100,13 +100,19 @@ def _one(
     )
 
 
+WIDE = 0.4
+"""Share of the window's width from which on a picture may be what the first view is about."""
+
+
 def hero_of(found: PageLoad) -> ShownElement | None:
-    """What the hints are for; the first element with a picture where there are none."""
+    """What the hints are for; where there are none, the first wide element with a picture."""
     hinted = {one.url for one in found.fetches if one.is_hinted}
     for one in found.shown:
         if hinted & set(one.urls):
             return one
-    return next(iter(found.shown), None)
+    files = [one for one in found.shown if one.files and one.across]
+    wide = [one for one in files if one.across >= WIDE * found.width]
+    return next(iter(wide or files), None)
 
 
 def file_name(fetch: Fetch) -> str:

@@ -15,8 +15,8 @@ from brightcanvas.formats.pasts import past_of
 from brightcanvas.formats.pictures import picture_of
 from brightcanvas.formats.survey import survey_of
 from brightcanvas.ledger.model import LEDGER
+from brightcanvas.page.fetching import LARGEST, NotFetchedError, fetch
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.singles.fetching import LARGEST, NotFetchedError, fetch
 from brightcanvas.values.errors import BriefError, SourceError
 from brightcanvas.values.files import read_notes, read_regular
 from brightcanvas.values.picture_formats import WRITTEN

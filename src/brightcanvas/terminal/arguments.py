@@ -150,14 +150,17 @@ def rate(text: str) -> float:
 
 
 def screen(text: str) -> Screen:
-    """Read ``390x844@3``: a viewport in CSS px and its density."""
+    """Read ``390x844@3``: a viewport in CSS px and its density; ``,touched`` for fingers."""
     from brightcanvas.values.geometry import Size
     from brightcanvas.values.screens import Screen
 
-    match = re.fullmatch(r"(\d{2,5}(?:\.\d+)?)x(\d{2,5})(?:@(\d(?:\.\d+)?)x?)?", text)
+    match = re.fullmatch(r"(\d{2,5}(?:\.\d+)?)x(\d{2,5})(?:@(\d(?:\.\d+)?)x?)?(,touched)?", text)
     if match is None or not float(match[3] or 1):
-        raise argparse.ArgumentTypeError("a screen such as 390x844@3 is wanted")
-    return Screen("screen", Size(float(match[1]), float(match[2])), float(match[3] or 1))
+        raise argparse.ArgumentTypeError(
+            "a screen such as 390x844@3, or 390x844@3,touched, is wanted"
+        )
+    size = Size(float(match[1]), float(match[2]))
+    return Screen("screen", size, float(match[3] or 1), touched=bool(match[4]))
 
 
 def line(text: str) -> Line:

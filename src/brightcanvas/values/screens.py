@@ -18,6 +18,8 @@ class Screen:
     """Device px per CSS px."""
     share: float = 0.0
     """Of all visits, 0..1."""
+    touched: bool = False
+    """Whether it is pointed at with a finger."""
 
     @property
     def orientation(self) -> Orientation:

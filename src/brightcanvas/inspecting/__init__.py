@@ -1,0 +1,1 @@
+"""What a page does wrong as it is: one module a fault, ``find(facts)`` yields findings."""

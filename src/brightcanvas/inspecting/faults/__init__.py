@@ -1,0 +1,1 @@
+"""The faults, one module each."""

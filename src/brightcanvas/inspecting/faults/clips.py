@@ -1,0 +1,107 @@
+"""Clips without a still, with sound, without a pause, and on phones."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from brightcanvas.formats.clips import read_facts
+from brightcanvas.inspecting.facts import Facts
+from brightcanvas.inspecting.finding import Finding, Harm, Sure
+from brightcanvas.page.embedded import clip_of
+from brightcanvas.page.markup import Node
+from brightcanvas.page.reading import label
+from brightcanvas.values.errors import BrightCanvasError
+
+STILL, SOUND, PAUSE, PHONES = (
+    "clip without a still", "clip with sound", "clip without a pause", "clip on phones",
+)  # fmt: skip
+
+
+def find(facts: Facts) -> Iterator[Finding]:
+    """Each clip of the page."""
+    for node in facts.page.nodes("video"):
+        if "autoplay" in node.attrib:
+            yield from _on_phones(facts, node)
+            yield from _with_sound(facts, node)
+            yield from _without_pause(facts, node)
+        yield from _without_still(facts, node)
+
+
+def _on_phones(facts: Facts, node: Node) -> Iterator[Finding]:
+    fetched = [
+        (one, facts.page.resolved(url))
+        for one in facts.seen
+        if one.screen.touched and _is_small(one.viewer.width, one.viewer.height)
+        and one.styles.is_shown(facts.element(node)) and (url := clip_of(node, one.viewer))
+    ]  # fmt: skip
+    if not fetched:
+        return
+    heaviest = max(facts.bytes_of(url) for _, url in fetched)
+    name = facts.file_name(fetched[0][1])
+    yield Finding(
+        PHONES, f"phones fetch the clip {name}", facts.at(node),
+        "give its source a media condition such as (min-width: 800px), and phones the still",
+        Harm.COSTS, tuple(one.screen for one, _ in fetched), heaviest,
+    )  # fmt: skip
+
+
+def _is_small(width: float, height: float) -> bool:
+    return min(width, height) < 600
+
+
+def _with_sound(facts: Facts, node: Node) -> Iterator[Finding]:
+    urls = {
+        facts.page.resolved(url) for one in facts.seen if (url := clip_of(node, one.viewer))
+    }  # fmt: skip
+    loud = [url for url in sorted(urls) if _has_sound(facts, url)]
+    if "muted" not in node.attrib:
+        yield Finding(
+            SOUND, "it isn't muted: browsers don't let it begin by itself", facts.at(node),
+            "write muted", Harm.SPOILS,
+        )  # fmt: skip
+    elif loud:
+        yield Finding(
+            SOUND, f"{facts.file_name(loud[0])} carries a sound track that nobody hears",
+            facts.at(node), f"take it out: bright-canvas transcode {facts.file_name(loud[0])}",
+            Harm.LITTERS,
+        )  # fmt: skip
+
+
+def _has_sound(facts: Facts, url: str) -> bool:
+    path = facts.page.folder.file(url)
+    try:
+        return path is not None and read_facts(path).has_sound
+    except BrightCanvasError:
+        return False
+
+
+def _without_pause(facts: Facts, node: Node) -> Iterator[Finding]:
+    if "controls" in node.attrib or "loop" not in node.attrib:
+        return
+    outer = next(iter(facts.page.above(node)), None)
+    around = next(iter(facts.page.above(outer)), outer) if outer is not None else None
+    if around is not None and any(one.tag == "button" for one in around.iter()):
+        return
+    yield Finding(
+        PAUSE, "it plays on and on, and nothing near it can stop it (WCAG 2.2, 2.2.2)",
+        facts.at(node), "put a button beside it that pauses it, and heed prefers-reduced-motion",
+        Harm.SPOILS, sure=Sure.LIKELY,
+    )  # fmt: skip
+
+
+def _without_still(facts: Facts, node: Node) -> Iterator[Finding]:
+    if node.get("poster", "").strip() or "controls" in node.attrib:
+        return
+    around = [facts.element(node), *list(reversed(facts.element(node).ancestors))[:2]]
+    bare = [
+        one.screen
+        for one in facts.seen
+        if one.styles.is_shown(facts.element(node))
+        and not any(one.styles.backgrounds(each) for each in around)
+    ]
+    if bare:
+        yield Finding(
+            STILL, "nothing is seen until it plays, and where it doesn't", facts.at(node),
+            f"give {label(node)} a poster, or its element a picture: bright-canvas poster",
+            Harm.SPOILS, tuple(bare),
+        )  # fmt: skip

@@ -1,0 +1,68 @@
+"""Pictures and clips that are fetched although nobody sees them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from brightcanvas.inspecting.facts import Facts, Seen
+from brightcanvas.inspecting.finding import Finding, Harm
+from brightcanvas.page.embedded import clip_of, is_late, named, picture_of
+from brightcanvas.page.markup import Node
+from brightcanvas.page.reading import label
+
+NAME = "hidden, but fetched"
+LEAST = 500
+"""Bytes; what is lighter costs less than the request."""
+
+
+def find(facts: Facts) -> Iterator[Finding]:
+    """Each hidden ``img``, poster and clip."""
+    page = facts.page
+    for node in page.nodes("img"):
+        if not is_late(node):
+            yield from _found(facts, node, "picture", named(page, node), (
+                "give those screens another source (picture, source media), or write loading=lazy"
+            ))  # fmt: skip
+    for node in page.nodes("video"):
+        yield from _found(facts, node, "poster", label(node), (
+            "put the still behind the clip as its element's background: hidden, that isn't fetched"
+        ))  # fmt: skip
+        yield from _found(facts, node, "clip", label(node), (
+            "give its source a media condition, and let a script begin it where it is shown"
+        ))  # fmt: skip
+
+
+def _found(facts: Facts, node: Node, what: str, name: str, do: str) -> Iterator[Finding]:
+    hidden = [
+        (one, url)
+        for one in facts.seen
+        if not one.styles.is_shown(facts.element(node))
+        and (url := _url(facts, node, what, one))
+        and not _is_elsewhere(facts, url, node, one)
+    ]
+    heaviest = max((facts.bytes_of(url) for _, url in hidden), default=0)
+    if heaviest >= LEAST:
+        files = dict.fromkeys(facts.file_name(url) for _, url in hidden)
+        yield Finding(
+            NAME, f"{', '.join(files)} is hidden, and fetched all the same",
+            facts.at(node, name), do, Harm.COSTS, tuple(one.screen for one, _ in hidden), heaviest,
+        )  # fmt: skip
+
+
+def _url(facts: Facts, node: Node, what: str, seen: Seen) -> str:
+    page = facts.page
+    if what == "picture":
+        url = picture_of(page, node, seen.viewer) or ""
+    elif what == "poster":
+        url = node.get("poster", "").strip()
+    else:
+        url = (clip_of(node, seen.viewer) or "") if "autoplay" in node.attrib else ""
+    return page.resolved(url) if url else ""
+
+
+def _is_elsewhere(facts: Facts, url: str, node: Node, seen: Seen) -> bool:
+    """Whether another element shows the same file on that screen."""
+    return any(
+        url in one.urls and one.node is not node and seen.styles.is_shown(facts.element(one.node))
+        for one in seen.load.shown
+    )

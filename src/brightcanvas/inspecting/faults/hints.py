@@ -1,0 +1,157 @@
+"""Preload hints that fetch in vain, twice, too late, or not at all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from brightcanvas.inspecting.facts import Facts, Seen
+from brightcanvas.inspecting.finding import Finding, Harm, Place
+from brightcanvas.page.fetch import FONT, PICTURE
+from brightcanvas.page.fetches import PageLoad
+from brightcanvas.page.hints import KINDS, hint_nodes, hinted
+from brightcanvas.page.markup import Node
+from brightcanvas.rehearsal.lines import Protocol
+from brightcanvas.rehearsal.rehearsing import hero_of
+from brightcanvas.rehearsal.timeline import waterfall_of
+
+IN_VAIN, DOUBLE, WRONG, LATE = "hint in vain", "double hint", "hint that is wrong", "late hint"
+LEAST_WAIT = 0.05
+"""Seconds on the middling line."""
+
+TYPES = {"image/avif": "AVIF", "image/webp": "WebP", "image/jpeg": "JPEG", "image/png": "PNG",
+         "image/gif": "GIF", "image/svg+xml": "SVG"}  # fmt: skip
+
+
+def find(facts: Facts) -> Iterator[Finding]:
+    """Each hint of the page."""
+    before: dict[tuple[str, str], Node] = {}
+    for node in hint_nodes(facts.page):
+        if wrong := _wrong(facts, node):
+            yield wrong
+            continue
+        key = (node.get("href", "") + node.get("imagesrcset", ""), node.get("media", ""))
+        if key in before:
+            yield _double(facts, node, before[key])
+            continue
+        before[key] = node
+        if vain := _in_vain(facts, node):
+            yield vain
+        elif late := _late(facts, node):
+            yield late
+
+
+def _place(facts: Facts, node: Node) -> Place:
+    return facts.at(node, f"link rel=preload {_name(facts, node)}")
+
+
+def _name(facts: Facts, node: Node) -> str:
+    url = node.get("href") or node.get("imagesrcset", "").split(" ")[0]
+    return facts.file_name(facts.page.resolved(url)).rpartition("/")[2]
+
+
+def _wrong(facts: Facts, node: Node) -> Finding | None:
+    """A hint that browsers pass over, or that they fetch a second time for."""
+    said = node.get("as", "").strip().lower()
+    name = _name(facts, node)
+    if said not in KINDS:
+        says = f"the hint for {name} says as={said!r}" if said else f"the hint for {name} has no as"
+        return Finding(
+            WRONG, f"{says}: browsers pass over it", _place(facts, node),
+            "write as=image for a picture, as=font with crossorigin for a font", Harm.LITTERS,
+        )  # fmt: skip
+    if KINDS[said] == FONT and "crossorigin" not in node.attrib:
+        weight = facts.bytes_of(facts.page.resolved(node.get("href", "")))
+        return Finding(
+            WRONG, f"the hint for the font {name} has no crossorigin: it is fetched twice",
+            _place(facts, node), "write crossorigin into it", Harm.COSTS, bytes=weight,
+        )  # fmt: skip
+    return _wrong_type(facts, node, name) if KINDS[said] == PICTURE else None
+
+
+def _wrong_type(facts: Facts, node: Node, name: str) -> Finding | None:
+    kind = node.get("type", "").strip().lower()
+    file = facts.picture(facts.page.resolved(node.get("href", ""))) if node.get("href") else None
+    if not kind or file is None or TYPES.get(kind) == file.kind.name:
+        return None
+    return Finding(
+        WRONG, f"the hint says type={kind}, but {name} is {file.kind.name}", _place(facts, node),
+        "write the type that it has: browsers that can't read the one that is said pass it over",
+        Harm.LITTERS,
+    )  # fmt: skip
+
+
+def _double(facts: Facts, node: Node, first: Node) -> Finding:
+    line = facts.at(first).line
+    return Finding(
+        DOUBLE, f"{_name(facts, node)} is hinted twice; the other one is on line {line}",
+        _place(facts, node), "take one of them out", Harm.LITTERS,
+    )  # fmt: skip
+
+
+def _fetched(facts: Facts, node: Node, one: Seen) -> str | None:
+    """What a hint fetches on a screen."""
+    url = node.get("href", "")
+    found = list(hinted(facts.page, one.viewer, node.attrib, url, 0.0))
+    return found[0].url if found else None
+
+
+def _in_vain(facts: Facts, node: Node) -> Finding | None:
+    useless = [
+        (one, url)
+        for one in facts.seen
+        if (url := _fetched(facts, node, one))
+        and any(url == fetch.url for fetch in one.load.useless)
+    ]
+    if not useless:
+        return None
+    worst = max(facts.bytes_of(url) for _, url in useless)
+    used = [one for one in facts.seen if _fetched(facts, node, one)]
+    is_everywhere = len(useless) == len(used)
+    says = f"the hint fetches {_name(facts, node)}, which nothing shows"
+    says += "" if is_everywhere else " there"
+    do = "take it out" if is_everywhere else "give it the media condition of the rule it is for"
+    if is_everywhere and _is_another_format(facts, node, useless[0][0]):
+        do = "hint the first format only: browsers that know it fetch every hint"
+    return Finding(
+        IN_VAIN, says, _place(facts, node), do, Harm.COSTS,
+        tuple(one.screen for one, _ in useless), worst,
+    )  # fmt: skip
+
+
+def _is_another_format(facts: Facts, node: Node, one: Seen) -> bool:
+    others = [other for other in hint_nodes(facts.page) if other is not node]
+    same = [other for other in others if other.get("media", "") == node.get("media", "")]
+    return any(other.get("type") and _fetched(facts, other, one) for other in same)
+
+
+def _late(facts: Facts, node: Node) -> Finding | None:
+    """A hint whose picture would be there sooner if it stood at the top."""
+    line = facts.lines[len(facts.lines) // 2]
+    worst: tuple[float, Seen] | None = None
+    for one in facts.seen:
+        url, hero = _fetched(facts, node, one), hero_of(one.load)
+        if url is None or hero is None or url not in hero.urls:
+            continue
+        early = PageLoad(
+            tuple(
+                replace(fetch, place=0.0) if fetch.url == url else fetch
+                for fetch in one.load.fetches
+            ),
+            one.load.shown,
+        )
+        size = facts.page.folder.bytes_of
+        waits = [
+            waterfall_of(each, size, line, Protocol.HTTP1, facts.habits).at_hand(hero)
+            for each in (one.load, early)
+        ]
+        gain = waits[0] - waits[1]
+        if gain >= LEAST_WAIT and (worst is None or gain > worst[0]):
+            worst = gain, one
+    if worst is None:
+        return None
+    return Finding(
+        LATE, f"the hint for {_name(facts, node)} comes late: {worst[0]:.2f} s over {line.name}",
+        _place(facts, node), "move it up into the head, before the style sheets", Harm.COSTS,
+        (worst[1].screen,), seconds=(worst[0],),
+    )  # fmt: skip

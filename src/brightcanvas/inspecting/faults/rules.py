@@ -1,0 +1,136 @@
+"""Rules with a picture that nobody gets to see: they hit nothing, or another one always wins."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+from brightcanvas.css.declared import INLINE, Declared, Element
+from brightcanvas.css.sheets import Idle
+from brightcanvas.inspecting.facts import Facts
+from brightcanvas.inspecting.finding import Finding, Harm, Place, Sure
+from brightcanvas.page.aim import meant_instead
+
+NOTHING, SWAPPED, BEATEN, INLINE_WINS = (
+    "rule that hits nothing", "class for an id", "two rules for one element", "inline style wins",
+)  # fmt: skip
+
+STATES = (":hover", ":focus", ":active", ":checked", ":target", ":visited", ":open", ":valid",
+          ":invalid", ":disabled", "::selection", "::backdrop", ":popover-open")  # fmt: skip
+"""What a page is in only while somebody does something."""
+
+ALIKE = 0.85
+"""How like each other two names are that somebody may have mistyped."""
+
+BACKGROUNDS = ("background", "background-image")
+
+
+def find(facts: Facts) -> Iterator[Finding]:
+    """Rules of this page's sheets, and of its own ``style`` elements."""
+    yield from _idle(facts)
+    yield from _beaten(facts)
+
+
+def _idle(facts: Facts) -> Iterator[Finding]:
+    reading = facts.page.reading
+    hit = {
+        (one.origin, one.selector)
+        for element in facts.page.cascade.elements
+        for pseudo in ("", *facts.page.cascade.pseudos(element))
+        for one in facts.page.cascade.declared(element, pseudo)
+    }
+    never = [
+        Idle(rule.written, rule.around)
+        for rule in reading.rules
+        if (rule.around.file, rule.written) not in hit
+        and any(_has_file(one) for one in rule.declarations)
+    ]
+    told = set()
+    for rule in (*reading.idle, *never):
+        is_state = any(state in rule.written for state in STATES)
+        if not is_state and (rule.around.file, rule.written) not in told:
+            told.add((rule.around.file, rule.written))
+            yield _unhit(facts, rule)
+
+
+def _has_file(declaration: Declared) -> bool:
+    text = "".join(one.serialize() for one in declaration.value)
+    return "url(" in text and "url(data:" not in text and 'url("data:' not in text
+
+
+def _unhit(facts: Facts, rule: Idle) -> Finding:
+    place = Place(facts.file_name(rule.around.file), rule.around.line, rule.written)
+    swapped = meant_instead(facts.page, rule.written, ALIKE)
+    if swapped and "write" in swapped:
+        return Finding(
+            SWAPPED, f"no element is hit: {swapped.partition(':')[0]}", place,
+            swapped.partition(": ")[2], Harm.SPOILS, of_all_pages=True,
+        )  # fmt: skip
+    others = "another page may have it: inspect the folder of them all"
+    return Finding(
+        NOTHING, "no element of the page is hit", place,
+        swapped.partition("; ")[2] or f"take the rule out; {others}", Harm.LITTERS,
+        sure=Sure.POSSIBLE, of_all_pages=True,
+    )  # fmt: skip
+
+
+def _beaten(facts: Facts) -> Iterator[Finding]:
+    """Rules that hold on some screen, and lose there for each element that they hit."""
+    wins: set[Key] = set()
+    losses: dict[Key, tuple[Declared, Declared, Element]] = {}
+    for element in facts.page.cascade.elements:
+        for pseudo in ("", "before", "after"):
+            if not any(
+                one.name in BACKGROUNDS for one in facts.page.cascade.declared(element, pseudo)
+            ):
+                continue
+            for one in facts.seen:
+                held = one.styles.holding(element, pseudo)
+                listed = [each for name in BACKGROUNDS for each in held.get(name, ())]
+                winner = one.styles.winner(element, pseudo)
+                if winner is None:
+                    continue
+                wins.add(_key(winner[0]))
+                for each in listed:
+                    losses.setdefault(_key(each), (each, winner[0], element))
+    for key, (loser, winner_, element) in losses.items():
+        if key not in wins and _is_meant(loser, winner_):
+            yield _lost(facts, loser, winner_, element)
+
+
+Key = tuple[str, str, int, tuple[str, ...]]
+
+
+def _key(one: Declared) -> Key:
+    """By what a declaration is told from others; all inline styles are one."""
+    return one.origin, one.selector, one.line, one.media
+
+
+def _is_meant(loser: Declared, winner: Declared) -> bool:
+    """Not a plain picture before an ``image-set``, which older browsers take."""
+    if loser.origin == INLINE or not _has_file(loser):
+        return False
+    return _has_file(winner) and not ("image-set(" in _text(winner.value) and _is_plain(loser))
+
+
+def _is_plain(one: Declared) -> bool:
+    return "image-set(" not in _text(one.value)
+
+
+def _text(value: Sequence[object]) -> str:
+    return "".join(one.serialize() for one in value)  # type: ignore[attr-defined]
+
+
+def _lost(facts: Facts, loser: Declared, winner: Declared, element: Element) -> Finding:
+    place = facts.at_rule(loser, element.etree_element)
+    if winner.origin == INLINE:
+        at = facts.at(element.etree_element)
+        return Finding(
+            INLINE_WINS, f"its picture never shows: the style attribute on line {at.line} wins",
+            place, "take the picture out of the style attribute, or the rule", Harm.LITTERS,
+        )  # fmt: skip
+    by = facts.at_rule(winner, element.etree_element)
+    return Finding(
+        BEATEN, f"its picture never shows: {by.told.replace('  ', ' ')} wins for {place.selector}",
+        place, "keep one of the two rules, or give them conditions that don't overlap",
+        Harm.LITTERS,
+    )  # fmt: skip

@@ -1,0 +1,73 @@
+"""Everything that is wrong on a page, or on the pages of a site, the worst first."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cache
+
+import brightcanvas.inspecting.faults
+from brightcanvas.inspecting.facts import Facts
+from brightcanvas.inspecting.finding import Finding
+
+Find = Callable[[Facts], Iterator[Finding]]
+
+
+@dataclass(frozen=True)
+class Inspected:
+    """What was found on one or more pages."""
+
+    findings: tuple[Finding, ...]
+    """The worst first; what several pages share, once."""
+    undecided: tuple[str, ...]
+    """What no account was taken of."""
+    pages: tuple[str, ...]
+
+
+def inspect_page(facts: Facts) -> Inspected:
+    """Everything that one page does wrong."""
+    found = [finding for find in all_faults() for finding in find(facts)]
+    undecided = list(dict.fromkeys(facts.page.reading.unread))
+    if facts.page.has_scripts:
+        undecided.append("what its scripts fetch, show and change: --browser sees it")
+    return Inspected(_sorted(found), tuple(undecided), (facts.name,))
+
+
+def together(inspected: Sequence[Inspected]) -> Inspected:
+    """Several pages as one; a finding of a sheet that they share is told once.
+
+    A rule that hits nothing on one page is a fault only where it hits nothing on any of them.
+    """
+    by_place: dict[tuple[object, ...], list[tuple[str, Finding]]] = {}
+    for one in inspected:
+        for finding in one.findings:
+            key = (finding.fault, finding.about or finding.place)
+            by_place.setdefault(key, []).append((one.pages[0], finding))
+    pages = tuple(page for one in inspected for page in one.pages)
+    merged = [
+        _merged(found)
+        for found in by_place.values()
+        if not (found[0][1].of_all_pages and len(found) < len(pages))
+    ]
+    undecided = dict.fromkeys(line for one in inspected for line in one.undecided)
+    return Inspected(_sorted(merged), tuple(undecided), pages)
+
+
+def _merged(found: Sequence[tuple[str, Finding]]) -> Finding:
+    worst = max((finding for _, finding in found), key=lambda one: one.bytes)
+    return replace(worst, pages=tuple(page for page, _ in found))
+
+
+def _sorted(findings: Sequence[Finding]) -> tuple[Finding, ...]:
+    return tuple(sorted(findings, key=lambda one: one.rank))
+
+
+@cache
+def all_faults() -> tuple[Find, ...]:
+    """Each module of the room has one ``find``."""
+    room = brightcanvas.inspecting.faults
+    names = sorted(module.name for module in pkgutil.iter_modules(room.__path__))
+    modules = [importlib.import_module(f"{room.__name__}.{name}") for name in names]
+    return tuple(module.find for module in modules)

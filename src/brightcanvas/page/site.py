@@ -1,0 +1,114 @@
+"""What is named to be read: a page, a folder of pages, or an address on this machine."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from urllib.parse import urlsplit
+
+from brightcanvas.page.fetching import NotFetchedError, fetch
+from brightcanvas.page.folder import HOST, Folder, folder_of
+from brightcanvas.values.errors import BriefError
+
+MOST_PAGES = 200
+"""Of a folder."""
+
+DEEPEST_ROOT = 4
+"""Folders above a page in which what it names may lie."""
+
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
+
+LEFT_OUT = ("node_modules", ".git")
+
+_ABOVE = re.compile(r"""(?:src|href|srcset|poster|url)\s*[=(]\s*["']?((?:\.\./)+)""", re.I)
+
+
+@dataclass(frozen=True)
+class FetchedFolder(Folder):
+    """A host on this machine; its files are fetched when they are asked for."""
+
+    host: str = ""
+    """Scheme, name and port."""
+
+    def file(self, url: str) -> Path | None:
+        """The file behind a URL, fetched the first time; None where the host has none."""
+        parts = urlsplit(url)
+        if f"{parts.scheme}://{parts.netloc}" != HOST:
+            return None
+        asked = parts.path + (f"?{parts.query}" if parts.query else "")
+        path = self.root / re.sub(r"[^\w.-]", "_", asked.lstrip("/") or "index.html")[-200:]
+        if not path.exists():
+            try:
+                path.write_bytes(fetch(self.host + asked))
+            except (NotFetchedError, OSError):
+                return None
+        return path
+
+
+@contextmanager
+def pages_at(target: str, root: Path | None) -> Iterator[tuple[Folder, ...]]:
+    """The pages that are named.
+
+    Args:
+        target: an HTML file, a folder, or ``http://localhost:8000/page``.
+        root: what stands for the host's ``/``; None: found by what the page names.
+
+    Raises:
+        BriefError: nothing is there, or the address is another machine's.
+    """
+    if re.match(r"https?://", target, re.I):
+        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as kept:
+            yield (_fetched(target, Path(kept)),)
+    else:
+        yield _on_disk(Path(target), root)
+
+
+def _on_disk(path: Path, root: Path | None) -> tuple[Folder, ...]:
+    if not path.is_dir():
+        return (folder_of(path, root or _root_of(path)),)
+    found = sorted(
+        one
+        for one in path.rglob("*")
+        if one.suffix.lower() in (".html", ".htm") and not set(LEFT_OUT) & set(one.parts)
+    )
+    if not found:
+        raise BriefError(f"{path}: no HTML file is in that folder")
+    if len(found) > MOST_PAGES:
+        raise BriefError(f"{path}: {len(found)} pages, more than {MOST_PAGES}: name a folder in it")
+    return tuple(folder_of(one, root or path) for one in found)
+
+
+def _root_of(page: Path) -> Path | None:
+    """The folder above a page that what it names with ``../`` lies in."""
+    try:
+        text = page.read_text(encoding="utf-8", errors="replace")
+    except OSError:
+        return None
+    levels = max((found.count("../") for found in _ABOVE.findall(text)), default=0)
+    root = page.resolve().parent
+    for _ in range(min(levels, DEEPEST_ROOT)):
+        root = root.parent
+    return root
+
+
+def _fetched(address: str, kept: Path) -> Folder:
+    parts = urlsplit(address)
+    if (parts.hostname or "") not in LOOPBACK:
+        raise BriefError(
+            f"{address}: only pages of this machine are read; serve the site on localhost, or name"
+            " its folder"
+        )
+    host = f"{parts.scheme}://{parts.netloc}"
+    path = parts.path or "/"
+    page = kept / (path.strip("/") or "index.html")
+    try:
+        content = fetch(host + path + (f"?{parts.query}" if parts.query else ""))
+    except NotFetchedError as error:
+        raise BriefError(f"{address}: {error}") from error
+    page.parent.mkdir(parents=True, exist_ok=True)
+    page.write_bytes(content)
+    return FetchedFolder(kept, page, host)
