@@ -176,5 +176,5 @@ def _part(shown: Raster, picture: Picture) -> Raster:
 
 def _no_finer(copy: CopyOn, shown: Raster) -> CopyOn:
     """Copy that is judged by no finer samples than a picture has px."""
-    finest = shown.size.width * copy.letters.stroke / STEPS_PER_STROKE
+    finest = shown.size.width * copy.finest.stroke / STEPS_PER_STROKE
     return replace(copy, drawn=min(copy.drawn, finest))

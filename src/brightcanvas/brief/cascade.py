@@ -180,6 +180,8 @@ def _flowed(above: dict[str, Any], override: dict[str, Any]) -> dict[str, Any]:
 
 def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot:
     read = {key.slot or name: key.read(values[name]) for name, key in _FLOWING.items() if key.read}
+    if (copy := read["copy"]) and copy.measured_in:
+        read["copy"] = replace(copy, measured_in=folder / copy.measured_in)
     moving = values["moving"]
     moves_from = MOVES_FROM if moving is None else ANY_WINDOW
     return Slot(

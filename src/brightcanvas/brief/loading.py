@@ -15,6 +15,7 @@ from pydantic import ValidationError
 
 from brightcanvas.brief.cascade import names_of, resolve
 from brightcanvas.brief.lines import KeyPath, LineIndex
+from brightcanvas.brief.measured import with_measured
 from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
 from brightcanvas.brief.model import Brief
 from brightcanvas.brief.schema import BackdropEntry, BriefEntry, SlotEntry
@@ -40,7 +41,8 @@ def brief_of(content: bytes, path: Path) -> Brief:
     Raises:
         BriefError: see load_brief.
     """
-    return resolve(entry_of(content, path), path, hashlib.sha256(content).hexdigest())
+    brief = resolve(entry_of(content, path), path, hashlib.sha256(content).hexdigest())
+    return with_measured(brief)
 
 
 def entry_of(content: bytes, path: Path) -> BriefEntry:

@@ -11,6 +11,7 @@ from brightcanvas.values.fits import Fit
 from brightcanvas.values.geometry import Orientation, Point, Rect, Size, Span
 from brightcanvas.values.heights import HeightRule
 from brightcanvas.values.legible import Letters, ScrimWish
+from brightcanvas.values.measured import MeasuredWindow
 from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.prices import Price
 from brightcanvas.values.tones import Tone
@@ -114,6 +115,13 @@ class Copy:
     """With them, their contrast is checked."""
     most_lines: int = 1
     """Of such letters, which the box has to hold."""
+    measured_in: Path | None = None
+    """The file that tells where it lies; None: the box was stated."""
+    windows: tuple[MeasuredWindow, ...] = ()
+    """Of that file; the box is then round all of the breakpoint's lines, and the letters are those
+    that are asked most of."""
+    is_stale: bool = False
+    """Whether the page has changed since it was measured."""
 
 
 ANY_WINDOW = Size(0, 0)

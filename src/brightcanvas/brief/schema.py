@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, Literal, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
@@ -160,7 +161,14 @@ class SubjectEntry(Entry):
 class CopyEntry(Entry):
     """The text on top."""
 
-    box: Box = Field(description="[left, top, right, bottom], fractions of the element")
+    box: Box | None = Field(
+        None, description="[left, top, right, bottom], fractions of the element"
+    )
+    measured: PathText | None = Field(
+        None,
+        description="instead of a box, the file of 'bright-canvas measure': where each line of the"
+        " page's text lies in every window, and how it looks",
+    )
     clear_of_subject: bool = Field(
         default=False, description="true: the copy never lies on the subject"
     )
@@ -175,6 +183,14 @@ class CopyEntry(Entry):
     contrast: Annotated[float, Field(ge=1, le=21)] | None = Field(
         None, description="to be reached; by default 4.5, or 3 for large text (WCAG 2.2)"
     )
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if (self.box is None) == (self.measured is None):
+            raise ValueError('either box = [left, top, right, bottom] or measured = "FILE"')
+        if self.measured and self.model_fields_set & {"colour", "size", "bold", "most_lines"}:
+            raise ValueError("no colour, size, bold or most_lines beside measured: it tells them")
+        return self
 
 
 class ScrimEntry(Entry):
@@ -320,11 +336,17 @@ class OfferEntry(Entry):
     poster_at: PosterTime | None = Field(None, description="see poster_at above")
 
 
+WHOLE, BLACK = Rect(0.0, 0.0, 1.0, 1.0), Colour(0.0, 0.0, 0.0)
+
+
 def read_copy(entry: CopyEntry | None) -> Copy | None:
     """The text on top; its letters where their colour is told."""
     if entry is None:
         return None
     letters = None
+    if entry.measured or entry.box is None:
+        wanted = Letters(BLACK, entry.size, wanted=entry.contrast) if entry.contrast else None
+        return Copy(WHOLE, entry.clear_of_subject, wanted, measured_in=Path(entry.measured or ""))
     if entry.colour:
         letters = Letters(parse_colour(entry.colour), entry.size, entry.bold, entry.contrast)
     return Copy(Rect(*entry.box), entry.clear_of_subject, letters, int(entry.most_lines))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from brightcanvas.brief.model import Backdrop, Brief, Offer, Slot
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.framing.compromise import CutOrder, Framed
+from brightcanvas.framing.copies import CopyPart
 from brightcanvas.framing.cuts import Cut
 from brightcanvas.framing.sizes import Demand, Rung, Sizes
 from brightcanvas.framing.stages import Stage
@@ -45,6 +46,8 @@ class Picture:
     demand: Demand
     sizes: Sizes
     tone: Tone
+    copies: tuple[CopyPart, ...] = ()
+    """Where the copy lies in every box, by its letters."""
     tried: Tried = UNTRIED
     """What quick trials have told of its files."""
     lender: Picture | None = None

@@ -12,6 +12,7 @@ from brightcanvas.analysis.seams import seamless_size
 from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Offer, Slot
 from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.compromise import CutOrder, Framed, frame
+from brightcanvas.framing.copies import CopyPart, CopyPlace, hull, measured_parts
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
 from brightcanvas.framing.screens import USUAL_SCREENS, usual_in
 from brightcanvas.framing.sizes import (
@@ -271,7 +272,8 @@ class _Planner:
         preparation = preparation_of(slot)
         size = seamless_size(facts.size) if preparation.seamless else facts.size
         subjects = tuple(one.scaled(size) for one in offer.subjects)
-        copy = _copy_in_picture(slot.copy.box, stage.hidden) if slot.copy else None
+        copies = _copies(slot, stage)
+        copy = hull(place.box for part in copies for place in part.places) if copies else None
         usual = usual_in(self.usual, slot.breakpoint.widths, slot.breakpoint.orientation)
         tried = self.weigh(slot, offer)
         demand = Demand(
@@ -291,6 +293,7 @@ class _Planner:
             stage=stage,
             subjects=subjects,
             copy=copy,
+            copies=copies,
             order=order,
             framed=framed,
             demand=demand,
@@ -344,6 +347,23 @@ def _fit(slot: Slot) -> Fit:
     if slot.whole_motifs and isinstance(slot.fit, Exact):
         return Rounded(slot.fit.width)
     return slot.fit
+
+
+def _copies(slot: Slot, stage: Stage) -> tuple[CopyPart, ...]:
+    """Where the copy lies in a stage's boxes: as measured, or in one box in all of them."""
+    copy = slot.copy
+    if copy is None:
+        return ()
+    if copy.windows:
+        parts = measured_parts(copy.windows, stage)
+    else:
+        parts = (CopyPart(copy.letters, (CopyPlace(stage.aspects, copy.box),)),)
+    return tuple(
+        replace(part, places=tuple(
+            replace(place, box=_copy_in_picture(place.box, stage.hidden)) for place in part.places
+        ))
+        for part in parts
+    )  # fmt: skip
 
 
 def _copy_in_picture(box: Rect, hidden: float) -> Rect:

@@ -31,7 +31,11 @@ def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict
     if not picture.subjects or not is_cut(view.slot):
         return None
     stage = picture.stage
-    aspect, share = worst_overlap(picture.cut, picture.copy, picture.subjects, stage.aspects)
+    places = [place for part in picture.copies for place in part.places]
+    aspect, share = max(
+        (worst_overlap(picture.cut, one.box, picture.subjects, one.aspects) for one in places),
+        key=lambda one: one[1],
+    )
     name = view.slot.breakpoint.full_name
     if share <= SLACK:
         ends = sight_text(stage.narrowest), sight_text(stage.widest)
@@ -39,9 +43,11 @@ def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict
         says = f"the copy stays off the subject, {windows}"
         return Verdict(NAME, backdrop, name, state=State.HOLDS, says=says, margin=0.0)
     says = f"at {sight_text(stage.sight_with(aspect))} the copy covers {share:.0%} of the subject"
-    usual = usual_aspects_of(picture)
     is_rare = all(
-        covered_share(picture.cut, picture.copy, picture.subjects, one) <= SLACK for one in usual
+        covered_share(picture.cut, place.box, picture.subjects, aspect_) <= SLACK
+        for aspect_ in usual_aspects_of(picture)
+        for place in places
+        if place.aspects.low <= aspect_ <= place.aspects.high
     )
     says += "; at the usual screens it stays clear of it" if is_rare else ""
     return Verdict(

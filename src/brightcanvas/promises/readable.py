@@ -13,6 +13,7 @@ from brightcanvas.tasks.copy import Legibility, letters_of
 from brightcanvas.values.legible import Letters, Scrim
 
 NAME = "readable"
+STALE = "measure the copy again: bright-canvas measure PAGE"
 
 
 def check(facts: Facts) -> Iterator[Verdict]:
@@ -35,6 +36,7 @@ def check_view(
         letters: of the copy.
         found: how well it can be read.
     """
+    letters = found.letters or letters
     wanted = letters.wanted_contrast
     lowest = min(found.lowest, found.plain)
     holds = lowest >= wanted
@@ -44,9 +46,13 @@ def check_view(
     says += f"; {scrim_text(found.scrim)} is used" if found.scrim else ""
     is_rare = found.usual is not None and min(found.usual, found.plain) >= wanted
     says += f"; on the usual screens {found.usual:.2f}:1" if is_rare else ""
+    is_stale = view.slot.copy is not None and view.slot.copy.is_stale
+    says += "; measured before the page was changed" if is_stale else ""
+    remedy = STALE if is_stale else "" if holds else _remedy(found.least)
+    state = State.NOTE if holds and is_stale else State.of(holds)
     return Verdict(
-        NAME, backdrop, view.slot.breakpoint.full_name, State.of(holds), says,
-        margin=lowest - wanted, remedy="" if holds else _remedy(found.least), is_rare=is_rare,
+        NAME, backdrop, view.slot.breakpoint.full_name, state, says,
+        margin=lowest - wanted, remedy=remedy, is_rare=is_rare,
     )  # fmt: skip
 
 

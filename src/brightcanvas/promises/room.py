@@ -22,7 +22,8 @@ LEADING = 1.15
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view whose letters are told."""
     for backdrop, view in facts.views:
-        if view.picture and letters_of(view):
+        is_stated = view.slot.copy is not None and not view.slot.copy.windows
+        if is_stated and view.picture and letters_of(view):
             yield _verdict(backdrop, view, view.picture)
 
 

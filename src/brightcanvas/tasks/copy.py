@@ -20,6 +20,7 @@ from brightcanvas.analysis.legibility import (
     steps_across,
 )
 from brightcanvas.formats.pictures import decode
+from brightcanvas.framing.copies import CopyPart
 from brightcanvas.framing.cuts import Cut
 from brightcanvas.framing.overlaps import swept_by_copy
 from brightcanvas.plan.model import View
@@ -43,9 +44,8 @@ ROUNDS = 3
 class CopyOn:
     """Copy on a picture: all that decides how well it can be read."""
 
-    letters: Letters
-    box: Rect
-    """Of the copy, in fractions of the element."""
+    parts: tuple[CopyPart, ...]
+    """By their letters, which all of them tell."""
     cut: Cut
     aspects: Span
     """Of the boxes that the element can have."""
@@ -55,10 +55,17 @@ class CopyOn:
     """CSS px across at which the largest box draws the whole cut."""
     scrim: ScrimWish | None
 
-    def under(self, aspects: Span) -> tuple[Rect, ...]:
-        """What comes under the copy in boxes of these aspects, in fractions of the cut."""
-        swept = swept_by_copy(self.cut, self.box, aspects)
-        return tuple(_in_cut(area, self.cut.area) for area in swept)
+    def under(self, part: CopyPart, aspects: Span) -> tuple[Rect, ...]:
+        """What comes under a part of it in boxes of these aspects, in fractions of the cut."""
+        shared = [(place, place.aspects.overlap(aspects)) for place in part.places]
+        held = [(place.box, span) for place, span in shared if span]
+        swept = (area for box, span in held for area in swept_by_copy(self.cut, box, span))
+        return tuple(dict.fromkeys(_in_cut(area, self.cut.area) for area in swept))
+
+    @property
+    def finest(self) -> Letters:
+        """The letters of the thinnest strokes."""
+        return min((_letters(part) for part in self.parts), key=lambda one: one.stroke)
 
 
 def copy_on(view: View) -> CopyOn | None:
@@ -66,10 +73,16 @@ def copy_on(view: View) -> CopyOn | None:
     letters, picture = letters_of(view), view.picture
     if letters is None or picture is None or picture.copy is None or not is_cut(view.slot):
         return None
+    parts = tuple(part for part in picture.copies if part.letters)
     return CopyOn(
-        letters, picture.copy, picture.cut, picture.stage.aspects,
+        parts, picture.cut, picture.stage.aspects,
         usual_aspects(picture.stage, picture.demand.usual), picture.drawn, view.slot.scrim,
-    )  # fmt: skip
+    ) if parts else None  # fmt: skip
+
+
+def _letters(part: CopyPart) -> Letters:
+    assert part.letters is not None
+    return part.letters
 
 
 def letters_of(view: View) -> Letters | None:
@@ -101,6 +114,8 @@ class Legibility:
     """CSS px; the least blur that makes a busy ground calm."""
     usual: float | None = None
     """The lowest on the usual screens, where it is too low elsewhere; None: nowhere too low."""
+    letters: Letters | None = None
+    """Of the lines that are hardest to read, where there are several kinds; None: there is one."""
     second: float | None = None
     """Of the clip, where its frame is the worst case; None: the still is."""
 
@@ -118,7 +133,7 @@ class JudgeCopy(Task[Legibility]):
     def run(self, inputs: Inputs) -> Legibility:
         """By the pixels that browsers decode."""
         made, copy = inputs.of(self.picture), self.copy
-        across = math.ceil(steps_across(copy.drawn, copy.letters))
+        across = math.ceil(steps_across(copy.drawn, copy.finest))
         shown = decode(made.files[0].content, across)
         return judge(copy, shown, self.behind or made.average)
 
@@ -162,8 +177,37 @@ def judge(copy: CopyOn, shipped: Raster, behind: Colour) -> Legibility:
         shipped: the whole cut, as browsers decode it.
         behind: the colour behind it.
     """
-    letters, wish = copy.letters, copy.scrim
-    parts = grounds(shipped, copy.under(copy.aspects), copy.drawn, letters, behind)
+    judged = [_judge_part(copy, part, shipped, behind) for part in copy.parts]
+    strengths = [one.scrim.strength if one.scrim else 0.0 for one in judged]
+    if copy.scrim and len({*strengths}) > 1:  # one scrim for all: the strongest
+        stronger = replace(copy, scrim=replace(copy.scrim, strength=max(strengths)))
+        judged = [_judge_part(stronger, part, shipped, behind) for part in copy.parts]
+    return _together(copy, judged)
+
+
+def _together(copy: CopyOn, judged: list[Legibility]) -> Legibility:
+    """Of several kinds of letters those that are hardest to read, by what is asked of them."""
+    if len(judged) == 1:
+        return judged[0]
+    wanted = [_letters(part).wanted_contrast for part in copy.parts]
+    shares = [one.lowest / asked for one, asked in zip(judged, wanted, strict=True)]
+    plain = min(one.plain / asked for one, asked in zip(judged, wanted, strict=True))
+    worst = shares.index(min(shares))
+    least = [one.least for one in judged]
+    known = [one for one in least if one is not None]
+    strongest = max(known, key=lambda one: one.strength) if len(known) == len(least) else None
+    blurs = [one.calming_blur for one in judged if one.calming_blur is not None]
+    return replace(
+        judged[worst], letters=copy.parts[worst].letters, plain=plain * wanted[worst],
+        least=strongest, busyness=max(one.busyness for one in judged),
+        calming_blur=max(blurs, default=None),
+    )  # fmt: skip
+
+
+def _judge_part(copy: CopyOn, part: CopyPart, shipped: Raster, behind: Colour) -> Legibility:
+    letters, wish = _letters(part), copy.scrim
+    areas = copy.under(part, copy.aspects)
+    parts = grounds(shipped, areas, copy.drawn, letters, behind)
     colour = (wish.colour if wish else None) or scrim_colour_for(letters)
     least = least_scrim(parts, letters, behind, colour, lines=wish.lines if wish else False)
     scrim = None
@@ -175,23 +219,26 @@ def judge(copy: CopyOn, shipped: Raster, behind: Colour) -> Legibility:
     is_low = _told(lowest.contrast) < letters.wanted_contrast
     return Legibility(
         _told(lowest.contrast),
-        _aspect_at(copy, lowest.place),
+        _aspect_at(copy, part, lowest.place),
         (lowest.place.x, lowest.place.y),
         plain_contrast(behind, letters, scrim),
         scrim,
         least,
         detail,
         calming_blur(parts, letters) if detail >= BUSY_FROM else None,
-        _at_usual(copy, shipped, behind, scrim) if is_low else None,
+        _at_usual(copy, part, shipped, behind, scrim) if is_low else None,
     )
 
 
-def _at_usual(copy: CopyOn, shipped: Raster, behind: Colour, scrim: Scrim | None) -> float | None:
+def _at_usual(
+    copy: CopyOn, part: CopyPart, shipped: Raster, behind: Colour, scrim: Scrim | None
+) -> float | None:
     """The lowest contrast on the usual screens; None without any."""
-    if copy.usual is None:
+    areas = copy.under(part, copy.usual) if copy.usual else ()
+    if not areas:
         return None
-    parts = grounds(shipped, copy.under(copy.usual), copy.drawn, copy.letters, behind)
-    return _told(lowest_contrast(parts, copy.letters, scrim).contrast)
+    parts = grounds(shipped, areas, copy.drawn, _letters(part), behind)
+    return _told(lowest_contrast(parts, _letters(part), scrim).contrast)
 
 
 def _told(contrast: float) -> float:
@@ -213,7 +260,7 @@ def judge_moving(
         behind: the colour behind it.
         still: the judgement of the still.
     """
-    letters, wish, found = copy.letters, copy.scrim, still
+    letters, wish, found = _letters(copy.parts[0]), copy.scrim, still
     for _ in range(ROUNDS):
         second, frame, lowest = _worst_frame(copy, frames(), behind, found.scrim)
         if _told(lowest) < found.lowest:
@@ -235,13 +282,23 @@ def _worst_frame(
     behind: Colour,
     scrim: Scrim | None,
 ) -> tuple[float, Raster, float]:
-    """Second, pixels and lowest contrast of the frame on which the copy is hardest to read."""
-    areas, letters = copy.under(copy.aspects), copy.letters
-    judged = (
-        (second, frame, lowest_contrast(
-            grounds(frame, areas, copy.drawn, letters, behind), letters, scrim).contrast)
-        for second, frame in frames
-    )  # fmt: skip
+    """Second, pixels and lowest contrast of the frame on which the copy is hardest to read.
+
+    Of several kinds of letters the lowest is that which falls furthest short, told as a contrast of
+    the first kind.
+    """
+    first = _letters(copy.parts[0]).wanted_contrast
+    areas = [(_letters(part), copy.under(part, copy.aspects)) for part in copy.parts]
+
+    def lowest(frame: Raster) -> float:
+        return min(
+            lowest_contrast(
+                grounds(frame, under, copy.drawn, letters, behind), letters, scrim
+            ).contrast * first / letters.wanted_contrast
+            for letters, under in areas
+        )  # fmt: skip
+
+    judged = ((second, frame, lowest(frame)) for second, frame in frames)
     return min(judged, key=lambda one: one[2])
 
 
@@ -256,9 +313,13 @@ def contrast_in_window(
     assert copy is not None
     assert picture is not None
     box = picture.stage.element.box(window)
-    areas = copy.under(Span(box.aspect, box.aspect))
-    parts = grounds(shipped, areas, picture.demand.needed(box), copy.letters, behind)
-    return lowest_contrast(parts, copy.letters, scrim).contrast
+    drawn, at = picture.demand.needed(box), Span(box.aspect, box.aspect)
+    found = []
+    for part in copy.parts:
+        if areas := copy.under(part, at):
+            parts = grounds(shipped, areas, drawn, _letters(part), behind)
+            found.append(lowest_contrast(parts, _letters(part), scrim).contrast)
+    return min(found, default=21.0)
 
 
 def _in_cut(area: Rect, cut: Rect) -> Rect:
@@ -268,17 +329,20 @@ def _in_cut(area: Rect, cut: Rect) -> Rect:
     return moved.scaled(Size(1 / cut.width, 1 / cut.height))
 
 
-def _aspect_at(copy: CopyOn, place: Point) -> float:
+def _aspect_at(copy: CopyOn, part: CopyPart, place: Point) -> float:
     """The aspect of a box that has the place (in fractions of the cut) under its copy."""
-    aspects = copy.aspects
+    tried = ((one, aspect) for one in part.places for aspect in _steps(one.aspects))
+    return float(min(tried, key=lambda one: _distance(copy, one[0].box, place, one[1]))[1])
+
+
+def _steps(aspects: Span) -> list[float]:
     ratio = aspects.high / aspects.low
-    steps = [aspects.low * ratio ** (step / SEARCHED) for step in range(SEARCHED + 1)]
-    return float(min(steps, key=lambda aspect: _distance(copy, place, aspect)))
+    return [aspects.low * ratio ** (step / SEARCHED) for step in range(SEARCHED + 1)]
 
 
-def _distance(copy: CopyOn, place: Point, aspect: float) -> float:
+def _distance(copy: CopyOn, box: Rect, place: Point, aspect: float) -> float:
     """How far the place lies outside the copy in a box of that aspect; 0 inside."""
-    window, box = _in_cut(copy.cut.seen_at(aspect), copy.cut.area), copy.box
+    window = _in_cut(copy.cut.seen_at(aspect), copy.cut.area)
     left = window.left + box.left * window.width
     right = window.left + box.right * window.width
     top = window.top + box.top * window.height

@@ -149,7 +149,7 @@ def judged_task(view: View) -> MakePicture:
     """
     copy, tasks = copy_on(view), size_tasks(view)
     assert copy is not None
-    needed = steps_across(copy.drawn, copy.letters)
+    needed = steps_across(copy.drawn, copy.finest)
     return next((task for task in tasks if task.width >= needed), tasks[-1])
 
 

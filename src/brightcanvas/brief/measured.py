@@ -1,0 +1,164 @@
+"""Copy that was measured on a page, in a small file beside the brief."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+from collections.abc import Iterable, Mapping
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from brightcanvas.brief.model import Brief, Copy, Slot
+from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import read_notes, read_regular
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.legible import Letters
+from brightcanvas.values.measured import CopyLine, MeasuredWindow
+
+LARGEST_PAGE = 5_000_000
+"""Bytes of a page or a style sheet whose digest is taken."""
+
+Elements = Mapping[str, tuple[MeasuredWindow, ...]]
+"""By the selector of the element."""
+
+
+def with_measured(brief: Brief) -> Brief:
+    """The brief with the copy that its files tell.
+
+    Raises:
+        BriefError: a file isn't there, is none of ours, or doesn't know an element.
+    """
+    files = {
+        slot.copy.measured_in
+        for one in brief.backdrops
+        for slot in one.slots
+        if slot.copy and slot.copy.measured_in
+    }
+    read = {path: read_measured(path) for path in files}
+    return replace(brief, backdrops=tuple(
+        replace(one, slots=tuple(_slot(slot, one.element, read) for slot in one.slots))
+        for one in brief.backdrops
+    ))  # fmt: skip
+
+
+def _slot(slot: Slot, element: str, read: Mapping[Path, tuple[Elements, bool]]) -> Slot:
+    path = slot.copy.measured_in if slot.copy else None
+    if slot.copy is None or path is None:
+        return slot
+    elements, is_stale = read[path]
+    if element not in elements:
+        raise BriefError(
+            f"copy: {path.name} has nothing measured for {element}: bright-canvas measure PAGE"
+        )
+    wanted = slot.copy.letters.wanted if slot.copy.letters else None
+    windows = tuple(_wanting(one, wanted) for one in elements[element])
+    return replace(slot, copy=_copy(replace(slot.copy, is_stale=is_stale), windows, slot))
+
+
+def _wanting(window: MeasuredWindow, contrast: float | None) -> MeasuredWindow:
+    """The lines with the contrast that the brief asks for."""
+    lines = (replace(line, letters=replace(line.letters, wanted=contrast)) for line in window.lines)
+    return replace(window, lines=tuple(lines)) if contrast else window
+
+
+def _copy(copy: Copy, windows: tuple[MeasuredWindow, ...], slot: Slot) -> Copy | None:
+    """The copy of one breakpoint: none where no window of it has any."""
+    own = [one for one in windows if slot.breakpoint.has(one.viewport)] or list(windows)
+    lines = [line for one in own for line in one.lines]
+    if not lines:
+        return None
+    strictest = max(lines, key=lambda one: (one.letters.wanted_contrast, -one.letters.size))
+    box = Rect(
+        min(one.box.left for one in lines), min(one.box.top for one in lines),
+        max(one.box.right for one in lines), max(one.box.bottom for one in lines),
+    )  # fmt: skip
+    return replace(copy, box=box, letters=strictest.letters, windows=windows)
+
+
+def read_measured(path: Path) -> tuple[Elements, bool]:
+    """What a file tells of each element, and whether its page has changed since.
+
+    Raises:
+        BriefError: it isn't there, or is none of ours.
+    """
+    found = read_notes(path)
+    if found is None and not path.exists():
+        raise BriefError(f"copy: {path} isn't there: bright-canvas measure PAGE makes it")
+    try:
+        assert isinstance(found, dict)
+        elements = {
+            str(selector): tuple(_window(one) for one in windows)
+            for selector, windows in found["elements"].items()
+        }
+        is_stale = any(
+            digest_of(path.parent / name) != digest for name, digest in found["read"].items()
+        )
+    except (AssertionError, KeyError, TypeError, ValueError, AttributeError) as error:
+        raise BriefError(
+            f"copy: {path} is no file of measured copy: bright-canvas measure PAGE makes one"
+        ) from error
+    return elements, is_stale
+
+
+def _window(found: Mapping[str, Any]) -> MeasuredWindow:
+    lines = tuple(_line(one) for one in found["lines"])
+    return MeasuredWindow(Size(*found["viewport"]), Size(*found["element"]), lines)
+
+
+def _line(found: Mapping[str, Any]) -> CopyLine:
+    colour = parse_colour(found["colour"])
+    letters = Letters(colour, float(found["size"]), bool(found.get("bold", False)))
+    return CopyLine(Rect(*map(float, found["box"])), letters, str(found.get("words", "")))
+
+
+def digest_of(path: Path) -> str:
+    """SHA-256 of a page's file, in hex; empty where there is none."""
+    try:
+        return hashlib.sha256(read_regular(path, LARGEST_PAGE)).hexdigest()
+    except OSError:
+        return ""
+
+
+def written(elements: Elements, read: Iterable[Path], beside: Path) -> bytes:
+    """The file.
+
+    Args:
+        elements: what was measured.
+        read: the page and its style sheets.
+        beside: the folder that the file will lie in.
+    """
+    names = {_relative(path, beside): digest_of(path) for path in read}
+    document = {
+        "made_by": "bright-canvas",
+        "read": names,
+        "elements": {
+            selector: [_written_window(one) for one in windows]
+            for selector, windows in elements.items()
+        },
+    }
+    return (json.dumps(document, indent=1, ensure_ascii=False) + "\n").encode()
+
+
+def _relative(path: Path, folder: Path) -> str:
+    return Path(os.path.relpath(path.resolve(), folder.resolve())).as_posix()
+
+
+def _written_window(one: MeasuredWindow) -> dict[str, Any]:
+    return {
+        "viewport": [one.viewport.width, one.viewport.height],
+        "element": [round(one.element.width, 2), round(one.element.height, 2)],
+        "lines": [_written_line(line) for line in one.lines],
+    }
+
+
+def _written_line(line: CopyLine) -> dict[str, Any]:
+    box, letters = line.box, line.letters
+    told: dict[str, Any] = {
+        "box": [round(edge, 4) for edge in (box.left, box.top, box.right, box.bottom)],
+        "colour": letters.colour.css,
+        "size": round(letters.size, 2),
+    }
+    return {**told, **({"bold": True} if letters.bold else {}), "words": line.words}
