@@ -15,6 +15,7 @@ COMMANDS = {
     "subject": "suggest where a picture's subject is, as a line for the brief",
     "trials": "try treatments and scrims on a picture, side by side under its copy",
     "inspect": "tell what a page does wrong as it is, where, and what each fault costs",
+    "measure": "measure on a page where its text lies above each backdrop, in every window",
     "hits": "tell whether the brief's selectors hit a page, and whose rules would win there",
     "rehearse": "play a page's load through: which screen fetches what, when, over which line",
     "served": "tell which files a host serves as they were built, and which it compressed again",

@@ -205,6 +205,16 @@ def check_into(folder: Path | None) -> None:
         raise BriefError(f"{folder} is a file: name a folder with --into.")
 
 
+def add_browser(command: argparse.ArgumentParser, usual: str | None) -> None:
+    """Which browser is asked; without a usual one, none is unless it is named."""
+    command.add_argument(
+        "--browser", choices=("chromium", "firefox"), nargs=None if usual else "?",
+        const=None if usual else "chromium", default=usual,
+        help=f"which one to ask (default: {usual})" if usual
+        else "also ask a real one (chromium unless you say firefox)",
+    )  # fmt: skip
+
+
 def add_root(command: argparse.ArgumentParser) -> None:
     """Where absolute addresses of a page begin."""
     command.add_argument(

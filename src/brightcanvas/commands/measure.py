@@ -1,0 +1,75 @@
+"""``bright-canvas measure``."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from brightcanvas.brief.loading import entry_of, read_content
+from brightcanvas.brief.measured import written
+from brightcanvas.measuring.site import measure_page
+from brightcanvas.page.site import pages_at
+from brightcanvas.terminal.arguments import add_brief, add_browser, add_root
+from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.files import write_whole
+
+if TYPE_CHECKING:
+    import argparse
+
+    from brightcanvas.brief.schema import BriefEntry
+    from brightcanvas.terminal.streams import Streams
+
+EXAMPLES = """\
+  bright-canvas measure site/index.html
+  bright-canvas measure site/index.html site/brief.toml --browser firefox
+"""
+
+
+def add_arguments(command: argparse.ArgumentParser) -> None:
+    """What it takes."""
+    command.add_argument("page", metavar="PAGE", help="an HTML file, or an address on this machine")
+    add_brief(command)
+    add_root(command)
+    add_browser(command, "chromium")
+
+
+def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
+    """Measure where the page's text lies above each backdrop, and keep it beside the brief."""
+    entry = entry_of(read_content(arguments.brief), arguments.brief)
+    wanted = measured_files(entry)
+    if not wanted:
+        raise BriefError(
+            f"{arguments.brief.name} asks for no measured copy: write copy = {{ measured ="
+            ' "copy.json" }'
+        )
+    console = streams.console()
+    with pages_at(arguments.page, arguments.root) as folders:
+        selectors = list(dict.fromkeys(one for each in wanted.values() for one in each))
+        found = measure_page(folders[0], selectors, arguments.browser)
+    for name, elements in wanted.items():
+        path = arguments.brief.parent / name
+        kept = {one: found.elements[one] for one in elements if one in found.elements}
+        write_whole(path, written(kept, found.read, path.parent))
+        for element in elements:
+            windows = found.elements.get(element, ())
+            lines = max((len(one.lines) for one in windows), default=0)
+            told = f"{len(windows)} windows, up to {lines} lines" if windows else "not on this page"
+            console.print(f"{element}: {told}", markup=False)
+        console.print(f"Kept in {path}; build reads it.", soft_wrap=True, markup=False)
+    if streams.as_json:
+        streams.document({
+            "page": arguments.page,
+            "elements": {one: len(windows) for one, windows in found.elements.items()},
+            "files": list(wanted),
+        })  # fmt: skip
+    return ExitStatus.ALL_WELL
+
+
+def measured_files(entry: BriefEntry) -> dict[str, list[str]]:
+    """The files of measured copy that a brief names, each with the elements that it is for."""
+    wanted: dict[str, list[str]] = {}
+    for one in entry.backdrop:
+        for slot in (one, *one.at.values()):
+            if slot.copy_ and slot.copy_.measured:
+                elements = wanted.setdefault(slot.copy_.measured, [])
+                elements += [one.element] if one.element not in elements else []
+    return wanted

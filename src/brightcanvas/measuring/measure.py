@@ -1,0 +1,125 @@
+"""A page measured in a real browser, in many windows."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from itertools import pairwise
+from typing import Any
+
+from brightcanvas.browsers.window import Window
+from brightcanvas.css.screens import Viewer
+from brightcanvas.measuring.windows import USUAL_HEIGHTS, widths_for
+from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect, Size
+from brightcanvas.values.legible import Letters
+from brightcanvas.values.measured import CopyLine, MeasuredWindow
+
+FINEST = 16
+"""CSS px between two widths, below which nothing more is measured between them."""
+
+MOST_FURTHER = 24
+"""Widths that are measured because text wraps otherwise there."""
+
+
+@dataclass(frozen=True)
+class Laid:
+    """An element as it lies in one window."""
+
+    viewport: Size
+    box: Rect
+    """In the page, CSS px."""
+    is_shown: bool
+    pictures: str
+    """The ``background-image`` that was computed."""
+    colour: Colour
+    """Behind it."""
+    paddings: tuple[float, float, float, float]
+    """From the top round, CSS px."""
+    lines: tuple[CopyLine, ...]
+
+    @property
+    def window(self) -> MeasuredWindow:
+        """What is kept of it."""
+        return MeasuredWindow(self.viewport, self.box.size, self.lines)
+
+
+@cache
+def _script() -> str:
+    return files("brightcanvas.measuring").joinpath("layout.js").read_text("utf-8")
+
+
+def laid(window: Window, selectors: Sequence[str], viewport: Size) -> list[Laid | None]:
+    """The elements of some selectors in a window; None where there is none.
+
+    Args:
+        window: with the page open.
+        selectors: of the elements.
+        viewport: CSS px.
+    """
+    window.resize(Viewer(viewport.width, viewport.height))
+    found = window.evaluate(f"({_script()})({json.dumps(list(selectors))})")
+    return [_laid(viewport, one) if one else None for one in found]
+
+
+def _laid(viewport: Size, found: Mapping[str, Any]) -> Laid:
+    paddings = [float(one.removesuffix("px") or 0) for one in found["padding"]]
+    return Laid(
+        viewport,
+        Rect(*found["box"]),
+        found["shown"],
+        found["picture"],
+        _colour(found["colour"]),
+        (paddings[0], paddings[1], paddings[2], paddings[3]),
+        tuple(_line(one) for one in found["lines"]),
+    )
+
+
+def _colour(found: Sequence[float]) -> Colour:
+    return Colour(found[0] / 255, found[1] / 255, found[2] / 255, found[3])
+
+
+def _line(found: Mapping[str, Any]) -> CopyLine:
+    left, top, right, bottom = (min(1.0, max(0.0, edge)) for edge in found["box"])
+    letters = Letters(_colour(found["colour"]), round(found["size"], 2), found["bold"])
+    return CopyLine(Rect(left, top, right, bottom), letters, found["words"])
+
+
+def measured(
+    window: Window, selectors: Sequence[str], cuts: Iterable[float]
+) -> Iterator[list[Laid | None]]:
+    """The elements at all widths and heights, and where text begins to wrap otherwise.
+
+    Args:
+        window: with the page open.
+        selectors: of the elements.
+        cuts: widths at which the page's style sheets change something, CSS px.
+    """
+    widths = widths_for(cuts)
+    rows: dict[int, list[list[Laid | None]]] = {}
+    for width in widths:
+        rows[width] = _row(window, selectors, width)
+        yield from rows[width]
+    further = 0
+    gaps = list(pairwise(widths))
+    while gaps and further < MOST_FURTHER:
+        low, high = gaps.pop(0)
+        if high - low <= FINEST or _wraps(rows[low]) == _wraps(rows[high]):
+            continue
+        middle = (low + high) // 2
+        rows[middle] = _row(window, selectors, middle)
+        yield from rows[middle]
+        further += 1
+        gaps += [(low, middle), (middle, high)]
+
+
+def _row(window: Window, selectors: Sequence[str], width: int) -> list[list[Laid | None]]:
+    return [laid(window, selectors, Size(width, height)) for height in USUAL_HEIGHTS]
+
+
+def _wraps(row: Sequence[Sequence[Laid | None]]) -> list[int]:
+    """How many lines each element has, by which it is told whether text wraps otherwise."""
+    return [len(one.lines) if one else -1 for each in row for one in each]
