@@ -4,6 +4,7 @@ A module is imported when its command is called, so the list of all of them cost
 """
 
 COMMANDS = {
+    "begin": "draft a brief from the page that is there, with its copy measured",
     "build": "make the pictures and the rules that a brief asks for",
     "plan": "show what would be made, touching no pixels and writing nothing",
     "adjust": "point at what matters on a local page, and see every screen follow",

@@ -1,0 +1,1 @@
+"""A first brief, drafted from the page that is there."""

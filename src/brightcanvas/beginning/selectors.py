@@ -1,0 +1,102 @@
+"""The least selector that hits some elements alone, and is strong enough to win there."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+
+import cssselect2
+
+from brightcanvas.css.declared import INLINE, Element
+from brightcanvas.css.selectors import compiled
+from brightcanvas.page.markup import Node
+from brightcanvas.page.reading import Page
+
+Strength = tuple[int, int, int]
+
+_NAME = re.compile(r"-?[a-zA-Z_][\w-]*")
+_PASSING = re.compile(r"(^|-|_)(active|show|shown|open|visible|loaded|in|fade|current|is-|js-)")
+"""Names that come and go while a page is used."""
+
+
+def strength_of(selector: str) -> Strength:
+    """The specificity of the strongest in a list (Selectors 4, section 17)."""
+    return max((one.specificity for one in compiled(selector) or ()), default=(0, 0, 0))
+
+
+def needed_strength(page: Page, element: Element) -> tuple[Strength, bool]:
+    """What it takes to win over the page's own background, and whether only force does."""
+    own = [one for one in page.cascade.declared(element) if one.name.startswith("background")]
+    strengths = [strength_of(one.selector) for one in own if one.origin != INLINE]
+    is_forced = any(one.origin == INLINE or one.rank[0] for one in own)
+    return max(strengths, default=(0, 0, 0)), is_forced
+
+
+def least_selector(page: Page, elements: Sequence[Element], strength: Strength) -> str:
+    """A selector that hits these elements and no others, as strong as is needed.
+
+    Args:
+        page: as read.
+        elements: of the page; at least one.
+        strength: specificity that it needs at least.
+    """
+    wanted = {id(one.etree_element) for one in elements}
+    matcher_of = page.cascade.elements
+    for selector in _tried(page, elements[0]):
+        if strength_of(selector) >= strength and _hits(matcher_of, selector) == wanted:
+            return selector
+    return _path(page, elements[0].etree_element)
+
+
+def _hits(elements: Sequence[Element], selector: str) -> set[int]:
+    matcher = cssselect2.Matcher()
+    for one in compiled(selector) or ():
+        matcher.add_selector(one, None)
+    return {id(one.etree_element) for one in elements if matcher.match(one)}
+
+
+def _tried(page: Page, element: Element) -> Iterator[str]:
+    """Selectors from the plainest on: an id, a class, two, and then with what is round it."""
+    node = element.etree_element
+    own = list(_own(node))
+    yield from own
+    for outer in page.above(node):
+        if outer.tag in ("html", "body"):
+            break
+        for around in _own(outer):
+            yield from (f"{around} {one}" for one in own)
+            yield f"{around} > {node.tag}"
+    yield from (f"body {one}" for one in own)
+
+
+def _own(node: Node) -> Iterator[str]:
+    names = [name for name in node.get("class", "").split() if _is_lasting(name)]
+    mark = node.get("id", "")
+    if mark and _is_lasting(mark):
+        yield f"#{mark}"
+    yield from (f".{name}" for name in names)
+    yield from (f"{node.tag}.{name}" for name in names)
+    yield from (f".{one}.{other}" for one in names for other in names if one < other)
+    yield node.tag
+    if mark and _is_lasting(mark):
+        yield f"{node.tag}#{mark}"
+        yield from (f"#{mark}.{name}" for name in names)
+
+
+def _is_lasting(name: str) -> bool:
+    return bool(_NAME.fullmatch(name)) and not _PASSING.search(name)
+
+
+def _path(page: Page, node: Node) -> str:
+    """Where an element without any name of its own stands."""
+    parts: list[str] = []
+    for one in (node, *page.above(node)):
+        outer = page.parents.get(id(one))
+        if outer is None:
+            break
+        same = [each for each in outer if each.tag == one.tag]
+        number = next(index for index, each in enumerate(same, 1) if each is one)
+        parts.append(one.tag if len(same) == 1 else f"{one.tag}:nth-of-type({number})")
+        if one.tag == "body":
+            break
+    return " > ".join(reversed(parts))

@@ -1,0 +1,102 @@
+"""Which rule a box's height and width follow, recognised from what it does over the windows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+
+from brightcanvas.values.geometry import Size, plain_number
+from brightcanvas.values.heights import parse_height
+
+NEAR = 2.0
+"""CSS px by which a rule may miss a box."""
+
+MOST_OFF = 0.01
+"""Share by which an aspect may."""
+
+
+@dataclass(frozen=True)
+class Box:
+    """An element's box in one window, CSS px."""
+
+    viewport: Size
+    size: Size
+
+
+@dataclass(frozen=True)
+class Height:
+    """A height rule, with what content may add to it."""
+
+    rule: str
+    growth: float = 0.0
+    """CSS px."""
+
+
+def height_of(boxes: Sequence[Box]) -> Height:
+    """The rule that all boxes of a breakpoint follow.
+
+    Where content decides, it is the least height, and how much more there may be.
+
+    Args:
+        boxes: in several windows of different widths and heights; at least one.
+    """
+    for rule in _tried(boxes):
+        if all(abs(_pixels(rule, one) - one.size.height) <= NEAR for one in boxes):
+            return Height(rule)
+    heights = [one.size.height for one in boxes]
+    least = math.floor(min(heights))
+    return Height(f"{max(1, least)}px", math.ceil(max(heights)) - least)
+
+
+def _pixels(rule: str, box: Box) -> float:
+    return parse_height(rule).pixels(box.viewport, box.size.width)
+
+
+def _tried(boxes: Sequence[Box]) -> list[str]:
+    """Rules that may be it: a number of px, shares of the window's height, an aspect."""
+    heights = [one.size.height for one in boxes]
+    least = min(heights)
+    rules = [f"{plain_number(round(least, 1))}px"]
+    tallest = max(boxes, key=lambda one: one.viewport.height)
+    share = 100 * tallest.size.height / tallest.viewport.height
+    if share <= 100.5:
+        told = plain_number(round(share, 1) if abs(share - round(share)) > 0.05 else round(share))
+        rules += [f"{told}svh", f"max({plain_number(round(least))}px, {told}svh)"]
+    if aspect := _aspect(boxes):
+        rules += [aspect, f"max({plain_number(round(least))}px, {_of_width(boxes)}vw)"]
+    return [one for one in rules if _is_rule(one)]
+
+
+def _is_rule(text: str) -> bool:
+    try:
+        parse_height(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _aspect(boxes: Sequence[Box]) -> str:
+    widest = max(boxes, key=lambda one: one.size.width)
+    ratio = widest.size.width / max(1.0, widest.size.height)
+    near = Fraction(ratio).limit_denominator(20)
+    is_near = abs(float(near) / ratio - 1) < MOST_OFF
+    return f"{near.numerator}/{near.denominator}" if is_near else f"{ratio:.4g}/1"
+
+
+def _of_width(boxes: Sequence[Box]) -> str:
+    widest = max(boxes, key=lambda one: one.size.width)
+    return plain_number(round(100 * widest.size.height / widest.viewport.width, 2))
+
+
+def width_of(boxes: Sequence[Box]) -> str:
+    """The rule that all widths follow, never narrower than any box; empty: the window's."""
+    share = max(one.size.width / one.viewport.width for one in boxes)
+    most = max(one.size.width for one in boxes)
+    widest = max(one.viewport.width for one in boxes)
+    told = f"{plain_number(math.ceil(100 * share))}%" if share < 0.985 else "100%"
+    is_capped = most < 0.985 * min(1.0, share) * widest
+    if is_capped:
+        return f"min({told}, {math.ceil(most)}px)"
+    return told if told != "100%" else ""

@@ -1,0 +1,130 @@
+"""A first brief as text, with what is found on the page as comments."""
+
+from __future__ import annotations
+
+import math
+import os
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from brightcanvas.beginning.breakpoints import Range
+from brightcanvas.values.geometry import Rect, plain_number
+
+
+@dataclass(frozen=True)
+class Shape:
+    """What holds at one breakpoint."""
+
+    height: str
+    growth: float
+    width: str
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One backdrop of a first brief."""
+
+    element: str
+    source: Path
+    is_first: bool
+    force: bool
+    shapes: tuple[Shape, ...]
+    """One for each breakpoint, the narrowest first."""
+    subject: Rect | None = None
+    """Suggested, in fractions of the source."""
+    is_clear: bool = False
+    """Whether the suggestion is more than a guess; a guess is written as a comment."""
+    has_copy: bool = False
+    behind: str = ""
+    """The colour that the page has behind it now."""
+    pattern: str = ""
+    """How it is repeated; empty: it isn't."""
+    notes: tuple[str, ...] = field(default=())
+    """What stands there now."""
+
+
+def brief_text(
+    title: str, page: str, ranges: Sequence[Range], entries: Sequence[Entry], folder: Path,
+    copy_file: str,
+) -> str:  # fmt: skip
+    """The brief.
+
+    Args:
+        title: of the site.
+        page: that it was drafted from, as it was named.
+        ranges: its breakpoints; none: the usual ones.
+        entries: its backdrops.
+        folder: that it will lie in.
+        copy_file: of the measured copy.
+    """
+    parts = [f"# Drafted from {_plain(page)}. Nothing of the page was changed.\n"]
+    parts.append(f"[site]\ntitle = {_quoted(title)}\n")
+    for one in ranges:
+        below = f"below = {plain_number(one.below)}\n" if one.below else ""
+        parts.append(f"[[breakpoint]]\nname = {_quoted(one.name)}\n{below}")
+    names = [one.name for one in ranges] or ["handheld", "midsize", "desk"]
+    parts += [_entry(one, names, folder, copy_file) for one in entries]
+    return "\n".join(parts)
+
+
+def _plain(text: str) -> str:
+    return re.sub(r"[\x00-\x1f\x7f]", " ", text)
+
+
+def _quoted(text: str) -> str:
+    """A TOML basic string (TOML 1.0)."""
+    escaped = text.replace("\\", "\\\\").replace('"', '\\"')
+    return '"' + re.sub(r"[\x00-\x1f\x7f]", lambda found: f"\\u{ord(found[0]):04x}", escaped) + '"'
+
+
+def _entry(one: Entry, names: Sequence[str], folder: Path, copy_file: str) -> str:
+    lines = ["[[backdrop]]"]
+    lines += [f"# now: {_plain(note)}" for note in one.notes]
+    lines.append(f"element = {_quoted(one.element)}")
+    source = Path(os.path.relpath(one.source.resolve(), folder.resolve())).as_posix()
+    lines.append(f"source = {_quoted(source)}")
+    if one.is_first:
+        lines.append("first_view = true")
+    if one.force:
+        lines.append("force = true  # the page writes its picture into the element itself")
+    if one.subject:
+        lines.append(_subject(one.subject, is_clear=one.is_clear))
+    if one.pattern:
+        lines.append(f"repeat = {_quoted(one.pattern)}")
+    if one.behind:
+        lines.append(f"behind = {_quoted(one.behind)}")
+    if one.has_copy:
+        lines.append(f"copy = {{ measured = {_quoted(copy_file)} }}")
+        lines.append("scrim = { least = true }")
+    return "\n".join([*lines, *_shapes(one.shapes, names)]) + "\n"
+
+
+def _subject(box: Rect, *, is_clear: bool) -> str:
+    edges = ", ".join(f"{edge:.2f}" for edge in (box.left, box.top, box.right, box.bottom))
+    if is_clear:
+        return f"subject = {{ box = [{edges}] }}  # suggested: see subjects.png, or adjust"
+    return f"# subject = {{ box = [{edges}] }}  # a guess: nothing stands out much; adjust shows it"
+
+
+def _shapes(shapes: Sequence[Shape], names: Sequence[str]) -> list[str]:
+    """The widest breakpoint's shape, then what is otherwise in narrower ones."""
+    lines = _keys(shapes[-1], None)
+    above = shapes[-1]
+    for name, shape in reversed(list(zip(names[:-1], shapes[:-1], strict=True))):
+        if keys := _keys(shape, above):
+            lines += [f"[backdrop.at.{name}]", *keys]
+        above = shape
+    return lines
+
+
+def _keys(shape: Shape, above: Shape | None) -> list[str]:
+    keys = []
+    if above is None or shape.height != above.height:
+        keys.append(f"height = {_quoted(shape.height)}")
+    if shape.growth != (above.growth if above else 0.0):
+        keys.append(f"growth = {math.ceil(shape.growth)}")
+    if shape.width != (above.width if above else ""):
+        keys.append(f"width = {_quoted(shape.width or '100%')}")
+    return keys
