@@ -369,8 +369,8 @@ def test_windows_too_narrow_for_firefox_are_told(
 def test_a_browser_that_fails_is_told(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, driver: str
 ) -> None:
-    monkeypatch.setattr("brightcanvas.rehearsal.chromium.PATIENCE", 0.5)
-    monkeypatch.setattr("brightcanvas.rehearsal.chromium.PARTING", 0.5)
+    monkeypatch.setattr("brightcanvas.browsers.chromium.PATIENCE", 0.5)
+    monkeypatch.setattr("brightcanvas.browsers.chromium.PARTING", 0.5)
     monkeypatch.setenv("PATH", str(tmp_path))
     for name in ("chromium", "chromedriver"):
         (tmp_path / name).write_text(driver.format(python=sys.executable), "utf-8")

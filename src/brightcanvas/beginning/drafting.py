@@ -12,7 +12,7 @@ from brightcanvas.analysis.saliency import Suggestion, suggest_subject
 from brightcanvas.beginning.breakpoints import Range, breakpoints_of
 from brightcanvas.beginning.sections import Section, sections_of
 from brightcanvas.beginning.selectors import least_selector, needed_strength
-from brightcanvas.beginning.shapes import Box, height_of, width_of
+from brightcanvas.beginning.shapes import Box, height_of, padding_of, width_of
 from brightcanvas.beginning.writing import Entry, Shape
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.inspecting.facts import Facts
@@ -103,7 +103,7 @@ def _entry(
     facts: Facts, section: Section, selector: str, laid: Sequence[Laid], ranges: Sequence[Range],
     suggestions: Mapping[Path, Suggestion],
 ) -> Entry:  # fmt: skip
-    boxes = [Box(one.viewport, one.box.size) for one in laid] or _guessed(facts, section)
+    boxes = [_box(one) for one in laid] or _guessed(facts, section)
     suggestion = suggestions[section.source.path]
     _, is_forced = needed_strength(facts.page, section.elements[0])
     behind = laid[-1].colour if laid and laid[-1].colour.alpha == 1 else None
@@ -137,7 +137,11 @@ def _shape(boxes: Sequence[Box], span: Span) -> Shape:
     """What the boxes within a breakpoint follow."""
     own = [one for one in boxes if span.low <= one.viewport.width < span.high] or list(boxes)
     height = height_of(own)
-    return Shape(height.rule, height.growth, width_of(own))
+    return Shape(height.rule, height.growth, width_of(own), padding_of(own))
+
+
+def _box(one: Laid) -> Box:
+    return Box(one.viewport, one.box.size, one.paddings if one.is_content_box else None)
 
 
 def _guessed(facts: Facts, section: Section) -> list[Box]:

@@ -23,6 +23,8 @@ class Box:
 
     viewport: Size
     size: Size
+    paddings: tuple[float, float, float, float] | None = None
+    """From the top round, CSS px, where a stated height would come on top of them."""
 
 
 @dataclass(frozen=True)
@@ -100,3 +102,27 @@ def width_of(boxes: Sequence[Box]) -> str:
     if is_capped:
         return f"min({told}, {math.ceil(most)}px)"
     return told if told != "100%" else ""
+
+
+def padding_of(boxes: Sequence[Box]) -> str:
+    """The paddings that all boxes of a breakpoint have; empty where a height counts them in.
+
+    What grows with the window is told as a share of its width, and otherwise by its least.
+    """
+    listed = [(one.viewport, one.paddings) for one in boxes if one.paddings is not None]
+    if not listed or not any(edges[0] + edges[2] for _, edges in listed):
+        return ""
+    sides = [[(viewport, edges[side]) for viewport, edges in listed] for side in range(4)]
+    told = [_padding(side) for side in sides]
+    if told[1] == told[3]:
+        told = told[:3] if told[0] != told[2] else told[:2]
+    return told[0] if len(told) == 2 and told[0] == told[1] else " ".join(told)
+
+
+def _padding(side: Sequence[tuple[Size, float]]) -> str:
+    least = min(amount for _, amount in side)
+    shares = [100 * amount / viewport.width for viewport, amount in side]
+    varies = max(amount for _, amount in side) - least > NEAR
+    if varies and max(shares) - min(shares) < 0.05:
+        return f"{plain_number(round(shares[0], 2))}vw"
+    return f"{plain_number(round(least, 1))}px" if least else "0"

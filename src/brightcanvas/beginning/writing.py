@@ -20,6 +20,7 @@ class Shape:
     height: str
     growth: float
     width: str
+    padding: str = ""
 
 
 @dataclass(frozen=True)
@@ -127,4 +128,6 @@ def _keys(shape: Shape, above: Shape | None) -> list[str]:
         keys.append(f"growth = {math.ceil(shape.growth)}")
     if shape.width != (above.width if above else ""):
         keys.append(f"width = {_quoted(shape.width or '100%')}")
+    if shape.padding != (above.padding if above else ""):
+        keys.append(f"padding = {_quoted(shape.padding or '0')}")
     return keys

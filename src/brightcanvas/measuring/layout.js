@@ -68,7 +68,7 @@ async (selectors) => {
       picture: style.backgroundImage,
       colour: rgb(style.backgroundColor),
       attachment: style.backgroundAttachment,
-      minHeight: style.minHeight, height: style.height,
+      isContentBox: style.boxSizing === "content-box",
       padding: [style.paddingTop, style.paddingRight, style.paddingBottom, style.paddingLeft],
       lines: above.map((line) => ({
         box: [(line.box[0] - left) / width, (line.box[1] - top) / height, (line.box[2] - left) / width, (line.box[3] - top) / height],

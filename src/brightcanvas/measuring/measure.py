@@ -39,6 +39,8 @@ class Laid:
     """Behind it."""
     paddings: tuple[float, float, float, float]
     """From the top round, CSS px."""
+    is_content_box: bool
+    """Whether a stated height comes on top of them."""
     lines: tuple[CopyLine, ...]
 
     @property
@@ -74,6 +76,7 @@ def _laid(viewport: Size, found: Mapping[str, Any]) -> Laid:
         found["picture"],
         _colour(found["colour"]),
         (paddings[0], paddings[1], paddings[2], paddings[3]),
+        found["isContentBox"],
         tuple(_line(one) for one in found["lines"]),
     )
 

@@ -60,7 +60,7 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
         selector: of its element.
         devices: screens to try.
     """
-    elements = _hit(page, _PSEUDO.sub("", selector))
+    elements = hit(page, _PSEUDO.sub("", selector))
     widest = viewer_of(max(devices, key=lambda one: one.viewport.width))
     rivals = tuple(_rivals(page, elements, devices)) if elements else ()
     return Aim(
@@ -73,7 +73,8 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
     )
 
 
-def _hit(page: Page, selector: str) -> list[Any]:
+def hit(page: Page, selector: str) -> list[Any]:
+    """The elements that a selector hits, those in templates left out."""
     matcher = cssselect2.Matcher()
     for one in compiled(selector) or ():
         matcher.add_selector(one, None)

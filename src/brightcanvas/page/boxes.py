@@ -16,6 +16,10 @@ FRAME_WIDTH, FRAME_HEIGHT = 300.0, 150.0
 """CSS px; of an ``iframe`` that says nothing (CSS 2.2, section 10.3.2)."""
 
 
+LONGEST = 4.0
+"""Of a picture of a stated height, how many times as wide as high it is at most, mostly."""
+
+
 def likely_width(page: Page, element: Element, viewer: Viewer) -> float:
     """CSS px: what an element and those round it say of their width, and the window's at most."""
     across = viewer.width
@@ -35,6 +39,9 @@ def across_of(page: Page, node: Node, viewer: Viewer) -> float:
     if not styles.is_shown(element):
         return 0.0
     across = likely_width(page, element, viewer)
+    height = likely_height(page, element, viewer)
+    if height is not None and not styles.word(element, "width"):
+        across = min(across, LONGEST * height)
     stated = _attribute(node.get("width"), across)
     return across if stated is None or styles.word(element, "width") else min(across, stated)
 

@@ -8,7 +8,8 @@ import html5lib
 from html5lib.treebuilders import getTreeBuilder
 
 LINE = "\x00line"
-"""The attribute of the tree that holds the line: no page can have one of that name."""
+"""The attribute of the tree that holds the place, line and column of the tag's end: no page can
+have one of that name."""
 
 Node = Any
 """An element of the standard library's ElementTree."""
@@ -35,7 +36,8 @@ def _noting(builder: Any) -> Any:  # noqa: ANN401
         def _noted(self, made: Any) -> Any:  # noqa: ANN401
             tokenizer = getattr(self.parser, "tokenizer", None)
             if tokenizer is not None:
-                made._element.set(LINE, str(tokenizer.stream.position()[0]))
+                line, column = tokenizer.stream.position()
+                made._element.set(LINE, f"{line}:{column}")
             return made
 
     return Noting
@@ -43,4 +45,21 @@ def _noting(builder: Any) -> Any:  # noqa: ANN401
 
 def line_of(node: Node) -> int:
     """The line on which an element's tag ends; 0 for what the parser added by itself."""
-    return int(node.get(LINE, "0"))
+    return int(node.get(LINE, "0").partition(":")[0])
+
+
+def after_tag(node: Node, text: str) -> int | None:
+    r"""Where in a page's text an element's opening tag has ended; None: the parser added it.
+
+    Args:
+        node: of the page's tree.
+        text: that the page was parsed from, with newlines as ``\n``.
+    """
+    line, _, column = node.get(LINE, "").partition(":")
+    if not column:
+        return None
+    start = 0
+    for _ in range(int(line) - 1):
+        start = text.index("\n", start) + 1
+    end = start + int(column)
+    return end if text[end - 1 : end] == ">" else None

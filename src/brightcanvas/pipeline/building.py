@@ -126,7 +126,11 @@ def named_by(brief: Brief) -> frozenset[Path]:
     """The brief, and every file that it names: what nothing may ever replace or remove."""
     offers = (offer for one in brief.backdrops for slot in one.slots for offer in slot.offers)
     table = [brief.address_table] if brief.address_table else []
-    return frozenset([brief.path, *table, *(offer.source for offer in offers)])
+    copies = [
+        slot.copy.measured_in for one in brief.backdrops for slot in one.slots
+        if slot.copy and slot.copy.measured_in
+    ]  # fmt: skip
+    return frozenset([brief.path, *table, *copies, *(offer.source for offer in offers)])
 
 
 def output_of(brief: Brief, folder: Path, what: str, remedy: str = IN_THE_BRIEF) -> Output:

@@ -1,0 +1,1 @@
+"""The rules put into a copy of the user's page, and what that changes."""

@@ -1,0 +1,112 @@
+"""A page's text with the rules in it, between marks; nothing else of it is changed."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from brightcanvas.page.hints import hint_nodes
+from brightcanvas.page.markup import Node, after_tag
+from brightcanvas.page.reading import Page
+
+BEGIN, END = "<!-- bright-canvas: begin -->", "<!-- bright-canvas: end -->"
+
+_MARKED = re.compile(rf"\n?{re.escape(BEGIN)}.*?{re.escape(END)}\n?", re.DOTALL)
+
+
+@dataclass(frozen=True)
+class Snippets:
+    """What goes into a page."""
+
+    hints: str
+    """For the top of the head."""
+    sheet: str
+    """URL of the style sheet, which comes last in the head."""
+    children: tuple[tuple[str, str], ...] = ()
+    """By the selector of an element, what becomes its first children."""
+    script: str = ""
+    """The element that loads the script of clips; empty: there are none."""
+
+
+@dataclass(frozen=True)
+class Edit:
+    """Something put in at a place of a text, or taken out there."""
+
+    at: int
+    text: str = ""
+    until: int | None = None
+    """Up to where what stands there is taken out; None: nothing is."""
+
+
+def without_marked(text: str) -> str:
+    """A page's text as it was before anything was put in."""
+    return _MARKED.sub("", text)
+
+
+def inserted(page: Page, snippets: Snippets, elements: dict[str, Node], old: Iterable[str]) -> str:
+    """The page's text with the snippets.
+
+    Args:
+        page: without anything of ours.
+        snippets: to put in.
+        elements: by selector, those that get children.
+        old: URLs of pictures that nothing shows any more: hints for them are taken out.
+    """
+    edits = [*_in_head(page, snippets), *_old_hints(page, set(old))]
+    for selector, text in snippets.children:
+        node = elements.get(selector)
+        at = after_tag(node, page.text) if node is not None else None
+        if at is not None:
+            edits.append(Edit(at, f"\n{BEGIN}\n{text}{END}\n"))
+    return applied(page.text, edits)
+
+
+def applied(text: str, edits: Sequence[Edit]) -> str:
+    """A text with edits that don't overlap."""
+    for one in sorted(edits, key=lambda edit: edit.at, reverse=True):
+        text = text[: one.at] + one.text + text[one.until if one.until is not None else one.at :]
+    return text
+
+
+def _in_head(page: Page, snippets: Snippets) -> list[Edit]:
+    """Hints at the top, behind what tells the text's encoding; the sheet behind all others."""
+    top, bottom = _top(page), _bottom(page)
+    link = f'<link rel="stylesheet" href="{snippets.sheet}">\n{snippets.script}'
+    edits = [Edit(bottom, f"{BEGIN}\n{link}{END}\n")]
+    if snippets.hints:
+        edits.append(Edit(top, f"\n{BEGIN}\n{snippets.hints}{END}\n"))
+    return edits
+
+
+def _top(page: Page) -> int:
+    """Behind ``meta charset``, else behind the head's tag, else where the text begins."""
+    for node in page.nodes("meta"):
+        if "charset" in node.attrib and (at := after_tag(node, page.text)):
+            return at
+    head = page.root.find("head")
+    at = after_tag(head, page.text) if head is not None else None
+    is_written = at is not None and page.text[:at].lower().rstrip().endswith(">")
+    if at is not None and is_written and re.search(r"<head\b[^>]*>$", page.text[:at], re.I):
+        return at
+    doctype = re.match(r"\s*(<!doctype[^>]*>)?\s*(<html\b[^>]*>)?", page.text, re.I)
+    return doctype.end() if doctype else 0
+
+
+def _bottom(page: Page) -> int:
+    """Before the head's end; in a page that writes none, before its body or behind its top."""
+    for pattern in (r"</head\s*>", r"<body\b"):
+        if found := re.search(pattern, page.text, re.I):
+            return found.start()
+    return _top(page)
+
+
+def _old_hints(page: Page, old: set[str]) -> list[Edit]:
+    """The hints for pictures that nothing shows any more, taken out."""
+    edits = []
+    for node in hint_nodes(page):
+        end = after_tag(node, page.text)
+        if end is None or page.resolved(node.get("href", "")) not in old:
+            continue
+        edits.append(Edit(page.text.rindex("<", 0, end), until=end))
+    return edits
