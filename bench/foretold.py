@@ -64,7 +64,6 @@ def compared(window: Window, page: Page, viewer: Viewer) -> Compared:
         window.open(host.address + urlsplit(page.address).path)
         time.sleep(LATE)
         asked = {one.path.partition("?")[0] for one in host.taken()} - {BY_ITSELF}
-        window.open("about:blank")
     return Compared(
         str(page.folder.page), viewer, len(wanted & asked),
         tuple(sorted(asked - wanted)), tuple(sorted(wanted - asked - late)), page.has_scripts,

@@ -62,14 +62,12 @@ def draft_of(folder: Folder, browser: str | None) -> Draft:
     page = read_page(folder)
     facts = Facts(page, DEVICES)
     sections = sections_of(facts)
-    selectors = [_selector(facts, one) for one in sections]
+    aimed = [_aimed(facts, one) for one in sections]
+    selectors = [one.selector for one in aimed]
     boxes = _laid(folder, selectors, browser, cuts_of(page)) if browser and sections else {}
     ranges = breakpoints_of(page)
     found = {one.source.path: _suggested(one) for one in sections}
-    entries = [
-        _entry(facts, section, selector, boxes.get(selector, []), ranges, found)
-        for section, selector in zip(sections, selectors, strict=True)
-    ]
+    entries = [_entry(facts, one, boxes.get(one.selector, []), ranges, found) for one in aimed]
     titled = page.root.find(".//title")
     copies = {one: tuple(laid.window for laid in rows) for one, rows in boxes.items()}
     return Draft(
@@ -78,9 +76,19 @@ def draft_of(folder: Folder, browser: str | None) -> Draft:
     )  # fmt: skip
 
 
-def _selector(facts: Facts, section: Section) -> str:
-    strength, _ = needed_strength(facts.page, section.elements[0])
-    return least_selector(facts.page, section.elements, strength)
+@dataclass(frozen=True)
+class _Aimed:
+    """A section with the selector of its element."""
+
+    section: Section
+    selector: str
+    needs_force: bool
+
+
+def _aimed(facts: Facts, section: Section) -> _Aimed:
+    strength, is_forced = needed_strength(facts.page, section.elements[0])
+    selector, is_strong = least_selector(facts.page, section.elements, strength)
+    return _Aimed(section, selector, is_forced or not is_strong)
 
 
 def _laid(
@@ -100,20 +108,20 @@ def _suggested(section: Section) -> Suggestion:
 
 
 def _entry(
-    facts: Facts, section: Section, selector: str, laid: Sequence[Laid], ranges: Sequence[Range],
+    facts: Facts, aimed: _Aimed, laid: Sequence[Laid], ranges: Sequence[Range],
     suggestions: Mapping[Path, Suggestion],
 ) -> Entry:  # fmt: skip
+    section = aimed.section
     boxes = [_box(one) for one in laid] or _guessed(facts, section)
     suggestion = suggestions[section.source.path]
-    _, is_forced = needed_strength(facts.page, section.elements[0])
     behind = laid[-1].colour if laid and laid[-1].colour.alpha == 1 else None
     return Entry(
-        selector,
+        aimed.selector,
         section.source.path,
         _is_first(facts, section, laid),
-        is_forced,
+        aimed.needs_force,
         tuple(_shape(boxes, span) for span in _spans(ranges)),
-        None if section.is_pattern else suggestion.box,
+        None if section.is_pattern else suggestion.point,
         suggestion.confidence >= CLEAR,
         any(one.lines for one in laid),
         behind.css if behind else "",

@@ -32,8 +32,8 @@ def needed_strength(page: Page, element: Element) -> tuple[Strength, bool]:
     return max(strengths, default=(0, 0, 0)), is_forced
 
 
-def least_selector(page: Page, elements: Sequence[Element], strength: Strength) -> str:
-    """A selector that hits these elements and no others, as strong as is needed.
+def least_selector(page: Page, elements: Sequence[Element], strength: Strength) -> tuple[str, bool]:
+    """A selector that hits these elements and no others, and whether it is as strong as needed.
 
     Args:
         page: as read.
@@ -41,11 +41,15 @@ def least_selector(page: Page, elements: Sequence[Element], strength: Strength) 
         strength: specificity that it needs at least.
     """
     wanted = {id(one.etree_element) for one in elements}
-    matcher_of = page.cascade.elements
+    alone = None
     for selector in _tried(page, elements[0]):
-        if strength_of(selector) >= strength and _hits(matcher_of, selector) == wanted:
-            return selector
-    return _path(page, elements[0].etree_element)
+        if strength_of(selector) < strength and alone:
+            continue
+        if _hits(page.cascade.elements, selector) == wanted:
+            alone = alone or selector
+            if strength_of(selector) >= strength:
+                return selector, True
+    return alone or _path(page, elements[0].etree_element), False
 
 
 def _hits(elements: Sequence[Element], selector: str) -> set[int]:
@@ -61,10 +65,10 @@ def _tried(page: Page, element: Element) -> Iterator[str]:
     own = list(_own(node))
     yield from own
     for outer in page.above(node):
-        if outer.tag in ("html", "body"):
+        if outer.tag == "html":
             break
         for around in _own(outer):
-            yield from (f"{around} {one}" for one in own)
+            yield from (f"{around} {one}" for one in (*own, *_pairs(node)))
             yield f"{around} > {node.tag}"
     yield from (f"body {one}" for one in own)
 
@@ -76,11 +80,17 @@ def _own(node: Node) -> Iterator[str]:
         yield f"#{mark}"
     yield from (f".{name}" for name in names)
     yield from (f"{node.tag}.{name}" for name in names)
-    yield from (f".{one}.{other}" for one in names for other in names if one < other)
+    yield from _pairs(node)
     yield node.tag
     if mark and _is_lasting(mark):
         yield f"{node.tag}#{mark}"
         yield from (f"#{mark}.{name}" for name in names)
+
+
+def _pairs(node: Node) -> list[str]:
+    """Two of its classes together."""
+    names = [name for name in node.get("class", "").split() if _is_lasting(name)]
+    return [f".{one}.{other}" for one in names for other in names if one < other]
 
 
 def _is_lasting(name: str) -> bool:

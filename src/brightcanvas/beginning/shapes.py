@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -67,7 +68,11 @@ def _tried(boxes: Sequence[Box]) -> list[str]:
         told = plain_number(round(share, 1) if abs(share - round(share)) > 0.05 else round(share))
         rules += [f"{told}svh", f"max({plain_number(round(least))}px, {told}svh)"]
     if aspect := _aspect(boxes):
-        rules += [aspect, f"max({plain_number(round(least))}px, {_of_width(boxes)}vw)"]
+        across = _of_width(boxes)
+        most = plain_number(round(max(heights)))
+        low = plain_number(round(least))
+        rules += [aspect, f"max({low}px, {across}vw)"]
+        rules += [f"min({across}vw, {most}px)", f"clamp({low}px, {across}vw, {most}px)"]
     return [one for one in rules if _is_rule(one)]
 
 
@@ -88,8 +93,9 @@ def _aspect(boxes: Sequence[Box]) -> str:
 
 
 def _of_width(boxes: Sequence[Box]) -> str:
-    widest = max(boxes, key=lambda one: one.size.width)
-    return plain_number(round(100 * widest.size.height / widest.viewport.width, 2))
+    """Height in shares of the window's width, as most boxes have it between two bounds."""
+    shares = [round(100 * one.size.height / one.viewport.width, 2) for one in boxes]
+    return plain_number(Counter(shares).most_common(1)[0][0])
 
 
 def width_of(boxes: Sequence[Box]) -> str:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from brightcanvas.beginning.breakpoints import Range
-from brightcanvas.values.geometry import Rect, plain_number
+from brightcanvas.values.geometry import Point, plain_number
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class Entry:
     force: bool
     shapes: tuple[Shape, ...]
     """One for each breakpoint, the narrowest first."""
-    subject: Rect | None = None
+    subject: Point | None = None
     """Suggested, in fractions of the source."""
     is_clear: bool = False
     """Whether the suggestion is more than a guess; a guess is written as a comment."""
@@ -89,7 +89,7 @@ def _entry(one: Entry, names: Sequence[str], folder: Path, copy_file: str) -> st
     if one.is_first:
         lines.append("first_view = true")
     if one.force:
-        lines.append("force = true  # the page writes its picture into the element itself")
+        lines.append("force = true  # the page's own rule would win")
     if one.subject:
         lines.append(_subject(one.subject, is_clear=one.is_clear))
     if one.pattern:
@@ -102,11 +102,12 @@ def _entry(one: Entry, names: Sequence[str], folder: Path, copy_file: str) -> st
     return "\n".join([*lines, *_shapes(one.shapes, names)]) + "\n"
 
 
-def _subject(box: Rect, *, is_clear: bool) -> str:
-    edges = ", ".join(f"{edge:.2f}" for edge in (box.left, box.top, box.right, box.bottom))
+def _subject(point: Point, *, is_clear: bool) -> str:
+    """A point, not a box: what nobody has confirmed must not become a promise that breaks."""
+    told = f"subject = {{ point = [{point.x:.2f}, {point.y:.2f}] }}"
     if is_clear:
-        return f"subject = {{ box = [{edges}] }}  # suggested: see subjects.png, or adjust"
-    return f"# subject = {{ box = [{edges}] }}  # a guess: nothing stands out much; adjust shows it"
+        return f"{told}  # suggested: see subjects.png; adjust draws a box"
+    return f"# {told}  # a guess: nothing stands out much; adjust shows it"
 
 
 def _shapes(shapes: Sequence[Shape], names: Sequence[str]) -> list[str]:

@@ -6,7 +6,7 @@ import hashlib
 import json
 import os
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -44,18 +44,19 @@ def with_measured(brief: Brief) -> Brief:
     ))  # fmt: skip
 
 
-def _slot(slot: Slot, element: str, read: Mapping[Path, tuple[Elements, bool]]) -> Slot:
+def _slot(slot: Slot, element: str, read: Mapping[Path, Measured]) -> Slot:
     path = slot.copy.measured_in if slot.copy else None
     if slot.copy is None or path is None:
         return slot
-    elements, is_stale = read[path]
-    if element not in elements:
+    found = read[path]
+    if element not in found.elements:
         raise BriefError(
             f"copy: {path.name} has nothing measured for {element}: bright-canvas measure PAGE"
         )
     wanted = slot.copy.letters.wanted if slot.copy.letters else None
-    windows = tuple(_wanting(one, wanted) for one in elements[element])
-    return replace(slot, copy=_copy(replace(slot.copy, is_stale=is_stale), windows, slot))
+    windows = tuple(_wanting(one, wanted) for one in found.elements[element])
+    told = replace(slot.copy, is_stale=found.is_stale, pages=found.pages)
+    return replace(slot, copy=_copy(told, windows, slot))
 
 
 def _wanting(window: MeasuredWindow, contrast: float | None) -> MeasuredWindow:
@@ -78,7 +79,18 @@ def _copy(copy: Copy, windows: tuple[MeasuredWindow, ...], slot: Slot) -> Copy |
     return replace(copy, box=box, letters=strictest.letters, windows=windows)
 
 
-def read_measured(path: Path) -> tuple[Elements, bool]:
+@dataclass(frozen=True)
+class Measured:
+    """What a file of measured copy tells."""
+
+    elements: Elements
+    pages: tuple[Path, ...]
+    """The page and its style sheets."""
+    is_stale: bool
+    """Whether one of them has changed since."""
+
+
+def read_measured(path: Path) -> Measured:
     """What a file tells of each element, and whether its page has changed since.
 
     Raises:
@@ -93,14 +105,13 @@ def read_measured(path: Path) -> tuple[Elements, bool]:
             str(selector): tuple(_window(one) for one in windows)
             for selector, windows in found["elements"].items()
         }
-        is_stale = any(
-            digest_of(path.parent / name) != digest for name, digest in found["read"].items()
-        )
+        pages = {path.parent / str(name): digest for name, digest in found["read"].items()}
+        is_stale = any(digest_of(one) != digest for one, digest in pages.items())
     except (AssertionError, KeyError, TypeError, ValueError, AttributeError) as error:
         raise BriefError(
             f"copy: {path} is no file of measured copy: bright-canvas measure PAGE makes one"
         ) from error
-    return elements, is_stale
+    return Measured(elements, tuple(pages), is_stale)
 
 
 def _window(found: Mapping[str, Any]) -> MeasuredWindow:

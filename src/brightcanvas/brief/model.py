@@ -120,6 +120,8 @@ class Copy:
     windows: tuple[MeasuredWindow, ...] = ()
     """Of that file; the box is then round all of the breakpoint's lines, and the letters are those
     that are asked most of."""
+    pages: tuple[Path, ...] = ()
+    """The page that it was measured on, and its style sheets."""
     is_stale: bool = False
     """Whether the page has changed since it was measured."""
 

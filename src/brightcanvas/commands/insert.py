@@ -101,6 +101,7 @@ def _snippets(page: Page, outcome: Outcome) -> tuple[Snippets, dict[str, bytes]]
         hints(record, addresses),
         addresses.of(SHEET),
         tuple((element, text) for element, text in below if text),
+        tuple(one.element for one in record.backdrops),
         f"{moving_link(addresses)}\n" if moves else "",
     )
     output = outcome.plan.brief.output

@@ -48,10 +48,12 @@ def copy_with_rules(
     """
     plain = _plain(before, into)
     elements = {one: node for one, _ in snippets.children if (node := _first(plain, one))}
+    filled = [one.etree_element for name in snippets.filled for one in hit(plain, name)]
     old = _fetched(plain)
-    trial = _written(plain, inserted(plain, snippets, elements, ()), published, into)
+    trial = _written(plain, inserted(plain, snippets, elements, (), filled), published, into)
     unused = _unused_hints(trial, old)
-    after = _written(plain, inserted(plain, snippets, elements, unused), published, into)
+    text = inserted(plain, snippets, elements, unused, filled)
+    after = _written(plain, text, published, into)
     names = tuple(_path(url) for url in unused)
     return Inserted(after, names, tuple(_still(plain, after)))
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from brightcanvas.page.hints import hint_nodes
@@ -25,6 +25,8 @@ class Snippets:
     """URL of the style sheet, which comes last in the head."""
     children: tuple[tuple[str, str], ...] = ()
     """By the selector of an element, what becomes its first children."""
+    filled: tuple[str, ...] = ()
+    """The selectors of all elements that our pictures fill."""
     script: str = ""
     """The element that loads the script of clips; empty: there are none."""
 
@@ -44,7 +46,13 @@ def without_marked(text: str) -> str:
     return _MARKED.sub("", text)
 
 
-def inserted(page: Page, snippets: Snippets, elements: dict[str, Node], old: Iterable[str]) -> str:
+def inserted(
+    page: Page,
+    snippets: Snippets,
+    elements: Mapping[str, Node],
+    old: Iterable[str],
+    filled: Sequence[Node],
+) -> str:
     """The page's text with the snippets.
 
     Args:
@@ -52,8 +60,10 @@ def inserted(page: Page, snippets: Snippets, elements: dict[str, Node], old: Ite
         snippets: to put in.
         elements: by selector, those that get children.
         old: URLs of pictures that nothing shows any more: hints for them are taken out.
+        filled: elements that our pictures fill: those of their style attributes are taken out.
     """
     edits = [*_in_head(page, snippets), *_old_hints(page, set(old))]
+    edits += [edit for node in filled for edit in _own_picture(page, node)]
     for selector, text in snippets.children:
         node = elements.get(selector)
         at = after_tag(node, page.text) if node is not None else None
@@ -110,3 +120,29 @@ def _old_hints(page: Page, old: set[str]) -> list[Edit]:
             continue
         edits.append(Edit(page.text.rindex("<", 0, end), until=end))
     return edits
+
+
+_STYLE = re.compile(r"""\sstyle\s*=\s*("[^"]*"|'[^']*'|[^\s>"']+)""", re.I)
+_PICTURE = re.compile(r"background(-image)?\s*:(?=[^;]*(url|image-set)\()", re.I)
+
+
+def _own_picture(page: Page, node: Node) -> list[Edit]:
+    """The picture in an element's style attribute, taken out; all else that it says stays."""
+    end = after_tag(node, page.text)
+    start = page.text.rindex("<", 0, end) if end else 0
+    found = _STYLE.search(page.text[start:end]) if end else None
+    if found is None:
+        return []
+    quote = found[1][0] if found[1][0] in "\"'" else '"'
+    listed = _declarations(found[1].strip("\"'"))
+    kept = [one for one in listed if not _PICTURE.match(one.strip())]
+    if len(kept) == len(listed):
+        return []
+    text = f" style={quote}{';'.join(kept)}{quote}" if any(one.strip() for one in kept) else ""
+    return [Edit(start + found.start(), text, start + found.end())]
+
+
+def _declarations(style: str) -> list[str]:
+    """The declarations of a style attribute: those in brackets and entities hold semicolons too."""
+    parts = re.findall(r"(?:\([^)]*\)|&#?\w+;|[^;(])+", style)
+    return [one for one in parts if one.strip()]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Iterable
 
@@ -16,8 +17,10 @@ USUAL_HEIGHTS = (360, 640, 844, 1080, 1440)
 
 MOST_WIDTHS = 60
 
-_CUT = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)(px|r?em)\b")
-_WIDE = re.compile(r"width", re.I)
+_CUT = re.compile(
+    r"(?:(?P<bound>min|max)-width\s*:|width\s*(?P<sign>[<>]=?))\s*"
+    r"(?P<number>\d+(?:\.\d+)?)(?P<unit>px|r?em)\b", re.I
+)  # fmt: skip
 
 
 def cuts_of(page: Page) -> list[float]:
@@ -25,11 +28,17 @@ def cuts_of(page: Page) -> list[float]:
     counts: dict[float, int] = {}
     for rule in page.reading.rules:
         for media in rule.around.media:
-            for number, unit in _CUT.findall(media) if _WIDE.search(media) else ():
-                cut = float(number) * (1.0 if unit == "px" else 16.0)
-                whole = round(cut + 0.02) if cut % 1 > 0.9 else cut
-                counts[whole] = counts.get(whole, 0) + 1
+            for found in _CUT.finditer(media):
+                cut = _cut(found)
+                counts[cut] = counts.get(cut, 0) + 1
     return sorted(counts, key=lambda one: (-counts[one], one))
+
+
+def _cut(found: re.Match[str]) -> float:
+    """The first width of what lies above: ``max-width: 767px`` ends before 768 px."""
+    width = float(found["number"]) * (1.0 if found["unit"].lower() == "px" else 16.0)
+    is_last = found["bound"] == "max" or found["sign"] == "<="
+    return float(math.floor(width) + 1) if is_last else float(math.ceil(width - 0.03))
 
 
 def widths_for(cuts: Iterable[float]) -> list[int]:

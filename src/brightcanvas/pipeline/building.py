@@ -133,6 +133,13 @@ def named_by(brief: Brief) -> frozenset[Path]:
     return frozenset([brief.path, *table, *copies, *(offer.source for offer in offers)])
 
 
+def copies_of(brief: Brief) -> frozenset[Path]:
+    """The files of measured copy, and those of the pages that it was measured on."""
+    copies = [slot.copy for one in brief.backdrops for slot in one.slots if slot.copy]
+    named = {path for one in copies if one.measured_in for path in (one.measured_in, *one.pages)}
+    return frozenset(path for path in named if path.is_file())
+
+
 def output_of(brief: Brief, folder: Path, what: str, remedy: str = IN_THE_BRIEF) -> Output:
     """A folder that something of a brief is published into.
 
@@ -246,8 +253,9 @@ def remember(
     files = {one.path.resolve(): one.digest for one in facts}
     files |= {brief.output.resolve() / name: digest for name, digest in outcome.published.items()}
     files[brief.path.resolve()] = brief.digest
-    if brief.address_table:
-        files[brief.address_table.resolve()] = _digest(brief.address_table)
+    listed = [brief.address_table] if brief.address_table else []
+    for path in (*listed, *copies_of(brief)):
+        files[path.resolve()] = _digest(path)
     text = stamp_text(files, began, {"limit": limit}, Remembered(status, texts))
     write_whole(stamp_path(brief.path), text.encode())
 
