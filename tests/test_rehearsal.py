@@ -246,7 +246,6 @@ def hit(tmp_path: Path, element: str, markup: str) -> Ran:
         ("main", "<style>.a { background: none }</style><main class=a></main>", 1, "wins: back"),
         (".a", "<style>main { background: none }</style><main class=a></main>", 0, "our rules win"),
         (".a", "<style>body { width: 900px }</style><main class=a></main>", 0, "likely 900 px"),
-        (".a", "<main class=a><img hidden src=b.jpg></main>", 0, "hidden, but fetched"),
     ],
 )
 def test_hits(tmp_path: Path, element: str, markup: str, status: int, says: str) -> None:

@@ -10,7 +10,7 @@ import cssselect2
 from brightcanvas.css.declared import INLINE, Element
 from brightcanvas.css.selectors import compiled
 from brightcanvas.page.markup import Node
-from brightcanvas.page.reading import Page
+from brightcanvas.page.reading import Page, path_of
 
 Strength = tuple[int, int, int]
 
@@ -49,7 +49,7 @@ def least_selector(page: Page, elements: Sequence[Element], strength: Strength) 
             alone = alone or selector
             if strength_of(selector) >= strength:
                 return selector, True
-    return alone or _path(page, elements[0].etree_element), False
+    return alone or path_of(page, elements[0].etree_element), False
 
 
 def _hits(elements: Sequence[Element], selector: str) -> set[int]:
@@ -95,18 +95,3 @@ def _pairs(node: Node) -> list[str]:
 
 def _is_lasting(name: str) -> bool:
     return bool(_NAME.fullmatch(name)) and not _PASSING.search(name)
-
-
-def _path(page: Page, node: Node) -> str:
-    """Where an element without any name of its own stands."""
-    parts: list[str] = []
-    for one in (node, *page.above(node)):
-        outer = page.parents.get(id(one))
-        if outer is None:
-            break
-        same = [each for each in outer if each.tag == one.tag]
-        number = next(index for index, each in enumerate(same, 1) if each is one)
-        parts.append(one.tag if len(same) == 1 else f"{one.tag}:nth-of-type({number})")
-        if one.tag == "body":
-            break
-    return " > ".join(reversed(parts))

@@ -18,6 +18,8 @@ SWITCHES = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--hide-scrollbars",
+    "--blink-settings=primaryHoverType=2,availableHoverTypes=2,primaryPointerType=4,"
+    "availablePointerTypes=4",
 )  # fmt: skip
 
 OWN_HOST_ONLY = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"

@@ -7,13 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.css.screens import viewer_of
 from brightcanvas.delivery.headers import SHEET
-from brightcanvas.page.aim import Aim, aim
-from brightcanvas.page.fetches import load
+from brightcanvas.page.aim import PSEUDO, Aim, aim, hit
 from brightcanvas.page.folder import folder_of
-from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.rehearsing import DEVICES, file_name
+from brightcanvas.page.reading import Page, label, read_page
+from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.terminal.arguments import add_brief, add_root
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import plain_number
@@ -47,19 +45,20 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     ours = sheet.read_text(encoding="utf-8") if is_built else ""
     folder = folder_of(arguments.page, arguments.root)
     page = read_page(folder, ours)
-    found = [aim(page, one.name, one.element, DEVICES) for one in brief.backdrops]
-    faults = list(_faults(read_page(folder)))
+    found = [aim(page, one.name, one.element, DEVICES, forced=one.force) for one in brief.backdrops]
+    shared = list(_shared(page, found))
     if streams.as_json:
         aims = [{**asdict(one), "is_good": one.is_good} for one in found]
-        streams.document({"page": str(arguments.page), "backdrops": aims, "faults": faults})
+        streams.document({"page": str(arguments.page), "backdrops": aims, "shared": shared})
     console = streams.console()
     for one in found:
         _print_aim(one, console, is_built=is_built)
+    for line in shared:
+        console.print(line, soft_wrap=True, markup=False)
     if not is_built:
-        console.print("Build first to learn which rules of the page would win over ours.")
-    for line in faults:
-        console.print(f"The page itself: {line}", soft_wrap=True)
-    good = all(one.is_good for one in found)
+        console.print("Nothing is built yet, so whose rules would win is not known.")
+    console.print(f"What the page itself does wrong: bright-canvas inspect {arguments.page}")
+    good = all(one.is_good for one in found) and not shared
     return ExitStatus.ALL_WELL if good else ExitStatus.PROMISE_BROKEN
 
 
@@ -70,9 +69,10 @@ def _print_aim(one: Aim, console: Console, *, is_built: bool) -> None:
     console.print(f"{one.backdrop}  {one.selector}  hits {told}", soft_wrap=True)
     if one.width is not None:
         widest = max(device.viewport.width for device in DEVICES)
+        high = f", {plain_number(round(one.height))} px high" if one.height else ""
         console.print(
-            f"  likely {plain_number(round(one.width))} px wide in a window of"
-            f" {plain_number(widest)} px"
+            f"  likely {plain_number(round(one.width))} px wide{high} in a window of"
+            f" {plain_number(widest)} px; bright-canvas measure looks"
         )
     for rival in one.rivals:
         console.print(f"  at {rival.device}, {rival.where} wins: {rival.says}", soft_wrap=True)
@@ -82,38 +82,17 @@ def _print_aim(one: Aim, console: Console, *, is_built: bool) -> None:
         console.print(f"  {one.advice}", soft_wrap=True)
 
 
-def _faults(page: Page) -> Iterator[str]:
-    """What a page does wrong as it is, without anything that we would add."""
-    useless: dict[str, list[str]] = {}
-    for device in DEVICES:
-        for fetch in load(page, viewer_of(device)).useless:
-            useless.setdefault(file_name(fetch), []).append(device.figures)
-    for name, screens in useless.items():
-        yield f"{name} is hinted, and shown by nothing, at {screens[0]}{_more(screens)}"
-    yield from _hidden(page)
-    for node in page.nodes("video"):
-        is_ours = node.get("data-moving") is not None  # its still is its element's background
-        if not node.get("poster") and not is_ours:
-            yield "a clip has no still: give it a poster, or a picture behind it"
-
-
-def _hidden(page: Page) -> Iterator[str]:
-    """Pictures that are fetched although nobody sees them."""
-    wrapped = {id(one.etree_element): one for one in page.cascade.elements}
-    for node in page.nodes("img"):
-        element = wrapped.get(id(node))
-        hidden = [
-            device.figures
-            for device in DEVICES
-            if element is not None and not page.cascade.styles(viewer_of(device)).is_shown(element)
-        ]
-        if hidden and node.get("loading") != "lazy":
-            yield (
-                f"{node.get('src') or 'a picture'} is hidden, but fetched, at {hidden[0]}"
-                f"{_more(hidden)}: use another source there, or loading=lazy"
-            )
-
-
-def _more(hidden: Sequence[str]) -> str:
-    further = len(hidden) - 1
-    return f" and {further} more screen{'' if further == 1 else 's'}" if further else ""
+def _shared(page: Page, found: Sequence[Aim]) -> Iterator[str]:
+    """Two backdrops on one element: only the later one's rules are seen there."""
+    owners: dict[int, Aim] = {}
+    for one in found:
+        for element in hit(page, PSEUDO.sub("", one.selector)):
+            before = owners.setdefault(id(element.etree_element), one)
+            both = PSEUDO.findall(before.selector) == PSEUDO.findall(one.selector)
+            if before is not one and both:
+                name = label(element.etree_element)
+                yield (
+                    f"{before.backdrop} and {one.backdrop} both fill {name}: only {one.backdrop}"
+                    " is seen; give each an element of its own"
+                )
+                break

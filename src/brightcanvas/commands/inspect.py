@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.inspect import Inspected, inspect_page, together
+from brightcanvas.inspecting.looking import look_at
 from brightcanvas.page.reading import read_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.pipeline.ownership import BY_INTO, Output
@@ -14,7 +15,7 @@ from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.lines import LINES
 from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.reports.inspection import inspection_page
-from brightcanvas.terminal.arguments import add_root, line, screen
+from brightcanvas.terminal.arguments import add_browser, add_root, line, screen
 from brightcanvas.terminal.findings import facts_of, headline, print_findings
 from brightcanvas.values.errors import BriefError, ExitStatus
 
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
 EXAMPLES = """\
   bright-canvas inspect site/index.html
   bright-canvas inspect site --json
+  bright-canvas inspect site/index.html --browser
   bright-canvas inspect http://localhost:8000/rooms
   bright-canvas inspect site/index.html --screen 390x844@3,touched --into report
 """
@@ -51,6 +53,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
         "--line", type=line, action="append", metavar="RATE,DELAY",
         help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
     )  # fmt: skip
+    add_browser(command, None)
     command.add_argument("--into", type=Path, metavar="FOLDER", help="write a page to show there")
 
 
@@ -59,7 +62,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     screens: Sequence[Screen] = arguments.screen or DEVICES
     lines = arguments.line or LINES
     with pages_at(arguments.page, arguments.root) as folders:
-        inspected, unread = _inspected(folders, screens, lines)
+        inspected, unread = _inspected(folders, screens, lines, arguments.browser)
     if not inspected:
         raise BriefError("\n".join(unread))
     found = together(inspected) if len(inspected) > 1 else inspected[0]
@@ -82,7 +85,10 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
 
 
 def _inspected(
-    folders: Sequence[Folder], screens: Sequence[Screen], lines: Sequence[Line]
+    folders: Sequence[Folder],
+    screens: Sequence[Screen],
+    lines: Sequence[Line],
+    browser: str | None,
 ) -> tuple[list[Inspected], list[str]]:
     """Each page, and why those were left out that can't be read."""
     found, unread = [], []
@@ -92,5 +98,8 @@ def _inspected(
         except BriefError as error:
             unread.append(str(error))
             continue
-        found.append(inspect_page(Facts(page, screens, lines)))
+        facts = Facts(page, screens, lines)
+        if browser:
+            facts.looks = {one.screen: one for one in look_at(facts, browser)}
+        found.append(inspect_page(facts))
     return found, unread

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from rich.table import Table
 
 from brightcanvas.css.screens import viewer_of
+from brightcanvas.ledger.model import LEDGER
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.headers import header_hints
 from brightcanvas.page.reading import Page, read_page
@@ -85,9 +86,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     console.print(_times(found))
     for remark in _remarks(page, found):
         console.print(remark, soft_wrap=True)
-    console.print(
-        f"Charts: {drawn[0]}\nAll screens and lines: {drawn[1].resolve()}", soft_wrap=True
-    )
+    console.print(drawn, soft_wrap=True, markup=False)
     is_clean = all(one.is_clean for one in found)
     confirmed, failure = list[Confirmed](), None
     if arguments.browser:
@@ -114,18 +113,27 @@ def _headers(path: Path | None) -> str:
     return "\n".join(line for line in lines if line.lower().startswith("link:"))
 
 
-def _draw(
-    arguments: argparse.Namespace, page: Page, found: Sequence[Rehearsed], told: str
-) -> tuple[Path, Path]:
-    """The chart of the screen that waits longest, and the page of all."""
-    folder = arguments.into or page.folder.page.resolve().parent.parent / "rehearsal"
+def _draw(arguments: argparse.Namespace, page: Page, found: Sequence[Rehearsed], told: str) -> str:
+    """The chart of the screen that waits longest, and the page of all, and where they are.
+
+    Beside a page that isn't ours nothing is written unless a folder is named.
+    """
+    folder = arguments.into or _own_folder(page.folder.page)
+    if folder is None:
+        return "No charts were drawn: name a folder for them with --into."
     title = page.folder.page.name
     files = {
         CHART: draw_waterfalls(title, max(found, key=_slowest)),
         CHARTS: rehearsal_page(title, told, found).encode(),
     }
     publish(Output(folder, folder, "rehearsals", BY_INTO), files)
-    return folder / CHART, folder / CHARTS
+    return f"Charts: {folder / CHART}\nAll screens and lines: {(folder / CHARTS).resolve()}"
+
+
+def _own_folder(page: Path) -> Path | None:
+    """For charts of a page that we published: beside its folder."""
+    folder = page.resolve().parent
+    return folder.parent / "rehearsal" if (folder / LEDGER).is_file() else None
 
 
 CHART, CHARTS = "waterfall.png", "rehearsal.html"
@@ -138,14 +146,16 @@ def _slowest(one: Rehearsed) -> float:
 
 def _fetched(found: Sequence[Rehearsed]) -> Table:
     table = Table(box=None, pad_edge=False)
-    for heading in ("Screen", "Pictures", "Bytes", "First view", "In vain"):
-        right = heading in ("Pictures", "Bytes")
+    for heading in ("Screen", "Pictures", "Clips", "Bytes", "First view", "In vain"):
+        right = heading in ("Pictures", "Clips", "Bytes")
         table.add_column(heading, header_style="dim", justify="right" if right else "left")
     for one in found:
         hero = one.hero.element if one.hero else "no picture"
-        vain = ", ".join(file_name(fetch) for fetch in one.load.useless) or "nothing"
+        useless = (*one.load.useless, *one.load.hidden)
+        vain = ", ".join(file_name(fetch) for fetch in useless) or "nothing"
         screen = f"{one.device.name}, {one.device.figures}"
-        table.add_row(screen, str(len(one.load.pictures)), weight(one.bytes), hero, vain)
+        counts = str(len(one.load.pictures)), str(len(one.load.clips))
+        table.add_row(screen, *counts, weight(one.bytes), hero, vain)
     return table
 
 
@@ -183,14 +193,19 @@ def _slowest_told(found: Sequence[Rehearsed]) -> list[str]:
 
 
 def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
+    page_name = page.folder.page
     remarks = _slowest_told(found)
-    if not any(one.load.useless for one in found):
+    if all(one.is_clean for one in found):
         remarks.append("Every screen fetches each picture once, and nothing in vain.")
-    else:
+    if any(one.load.useless for one in found):
         remarks.append(
             "Some hints fetch what nothing shows: give each the condition of the rule that it is"
             " for, and hint one format only."
         )
+    if any(one.load.hidden for one in found):
+        remarks.append(f"Some pictures are hidden, and fetched: bright-canvas inspect {page_name}")
+    if page.has_scripts:
+        remarks.append("What the page's scripts fetch is not counted.")
     missing = sorted({url for one in found for url in one.unknown})
     remarks += _some("Not here, so not counted", missing, ", ")
     remarks += _some("Not understood, so not counted", [*dict.fromkeys(page.reading.unread)], "; ")
@@ -251,8 +266,10 @@ def _screen_facts(one: Rehearsed) -> dict[str, Any]:
              "shown_by": list(fetch.used_by)}
             for fetch in one.load.pictures
         ],
+        "clips": [{"file": file_name(fetch), "url": fetch.url} for fetch in one.load.clips],
         "bytes": one.bytes,
         "in_vain": [file_name(fetch) for fetch in one.load.useless],
+        "hidden": [file_name(fetch) for fetch in one.load.hidden],
         "not_here": list(one.unknown),
         "first_view": one.hero.element if one.hero else None,
         "lines": [

@@ -238,7 +238,7 @@ def _images(name: str, value: Sequence[Any], viewer: Viewer) -> list[str]:
 
 def _of_shorthand(tokens: list[Any], viewer: Viewer) -> list[str]:
     """The picture among a shorthand's other values; at most one for each layer."""
-    if not tokens or any(one.type == "error" for one in tokens):
+    if not tokens or any(one.type in ("error", "string") for one in tokens):
         raise InvalidLayerError
     images = [one for one in tokens if _is_image(one)]
     if len(images) > 1:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from urllib.parse import unquote, urlsplit
@@ -14,6 +14,8 @@ from brightcanvas.formats.kinds import Kind
 from brightcanvas.formats.loaded import load as load_file
 from brightcanvas.formats.survey import survey_of
 from brightcanvas.inspecting.finding import Place
+from brightcanvas.inspecting.seen import Look
+from brightcanvas.measuring.measure import Laid
 from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.folder import HOST
 from brightcanvas.page.fonts import own_text
@@ -61,6 +63,8 @@ class Facts:
     ) -> None:  # fmt: skip
         self.page, self.screens, self.lines, self.habits = page, tuple(screens), lines, habits
         self._files: dict[str, PictureFile | None] = {}
+        self.looks: Mapping[Screen, Look] = {}
+        """What a browser showed, where one was asked."""
 
     @cached_property
     def seen(self) -> tuple[Seen, ...]:
@@ -88,6 +92,12 @@ class Facts:
         for one in element.iter_subtree():
             if own_text(one.etree_element):
                 yield one
+
+    def laid(self, screen: Screen, node: Node) -> Laid | None:
+        """An element's box on a screen, where a browser was asked and shows it."""
+        look = self.looks.get(screen)
+        found = look.boxes.get(id(node)) if look else None
+        return found if found and found.box.width >= 1 and found.box.height >= 1 else None
 
     def file_name(self, url: str) -> str:
         """A URL's path below the host's root; of another host, all of it."""

@@ -11,6 +11,10 @@ from functools import cache
 import brightcanvas.inspecting.faults
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.finding import Finding
+from brightcanvas.page.folder import HOST
+
+ICON = f"{HOST}/favicon.ico"
+"""What browsers ask every host for."""
 
 Find = Callable[[Facts], Iterator[Finding]]
 
@@ -29,10 +33,25 @@ class Inspected:
 def inspect_page(facts: Facts) -> Inspected:
     """Everything that one page does wrong."""
     found = [finding for find in all_faults() for finding in find(facts)]
-    undecided = list(dict.fromkeys(facts.page.reading.unread))
-    if facts.page.has_scripts:
+    unread = dict.fromkeys(facts.page.reading.unread)
+    undecided = [line.replace(f"{HOST}/", "") for line in unread]
+    if facts.looks:
+        undecided += _unforetold(facts)
+    elif facts.page.has_scripts:
         undecided.append("what its scripts fetch, show and change: --browser sees it")
     return Inspected(_sorted(found), tuple(undecided), (facts.name,))
+
+
+def _unforetold(facts: Facts) -> Iterator[str]:
+    """What a browser fetched that markup and style sheets don't tell, by the heaviest screen."""
+    further: dict[str, None] = {}
+    for one in facts.seen:
+        known = {fetch.url for fetch in one.load.fetches}
+        further |= dict.fromkeys(sorted(facts.looks[one.screen].asked - known - {ICON}))
+    if further:
+        weight = sum(facts.bytes_of(url) for url in further) / 1000
+        names = ", ".join(facts.file_name(url) for url in list(further)[:3])
+        yield f"{len(further)} further files that scripts fetched, {weight:.0f} kB: {names}"
 
 
 def together(inspected: Sequence[Inspected]) -> Inspected:

@@ -36,7 +36,7 @@ async (selectors) => {
       lines.push({
         box: box(rect), parent, colour: rgb(style.webkitTextFillColor || style.color),
         size: parseFloat(style.fontSize), bold: (parseFloat(style.fontWeight) || 400) >= 600,
-        words: text.data.trim().replace(/\s+/g, " ").slice(0, 24),
+        words: text.data.trim().replace(/\s+/g, " ").replace(/^(.{24}).+$/, "$1…"),
       });
     }
   }

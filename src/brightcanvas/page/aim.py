@@ -13,13 +13,13 @@ import tinycss2
 
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.css.selectors import compiled
-from brightcanvas.page.boxes import likely_width
+from brightcanvas.page.boxes import likely_height, likely_width
 from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import OURS, Page, label
 from brightcanvas.values.screens import Screen
 
 _MARKED = re.compile(r"([.#])([\w-]+)")
-_PSEUDO = re.compile(r"::?(?:before|after)\b")
+PSEUDO = re.compile(r"::?(?:before|after)\b")
 
 
 @dataclass(frozen=True)
@@ -42,6 +42,8 @@ class Aim:
     """The elements, as people name them."""
     width: float | None
     """CSS px of the first one's likely box on the widest screen."""
+    height: float | None
+    """CSS px that style sheets state for it there; None: its content decides."""
     rivals: tuple[Rival, ...]
     advice: str
 
@@ -51,7 +53,9 @@ class Aim:
         return bool(self.hits) and not self.rivals
 
 
-def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> Aim:
+def aim(
+    page: Page, backdrop: str, selector: str, devices: Sequence[Screen], *, forced: bool = False
+) -> Aim:
     """How one backdrop's selector does on a page.
 
     Args:
@@ -59,8 +63,9 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
         backdrop: its name.
         selector: of its element.
         devices: screens to try.
+        forced: whether the brief already asks to win against inline styles.
     """
-    elements = hit(page, _PSEUDO.sub("", selector))
+    elements = hit(page, PSEUDO.sub("", selector))
     widest = viewer_of(max(devices, key=lambda one: one.viewport.width))
     rivals = tuple(_rivals(page, elements, devices)) if elements else ()
     return Aim(
@@ -68,8 +73,9 @@ def aim(page: Page, backdrop: str, selector: str, devices: Sequence[Screen]) -> 
         selector,
         tuple(label(one.etree_element) for one in elements),
         likely_width(page, elements[0], widest) if elements else None,
+        likely_height(page, elements[0], widest) if elements else None,
         rivals,
-        _advice(page, selector, elements, rivals),
+        _advice(page, selector, elements, rivals, forced=forced),
     )
 
 
@@ -102,9 +108,13 @@ def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Screen]) -> I
                 yield Rival(device.figures, where, f"{winner[0].name}: {said}")
 
 
-def _advice(page: Page, selector: str, elements: Sequence[Any], rivals: Sequence[Rival]) -> str:
+def _advice(
+    page: Page, selector: str, elements: Sequence[Any], rivals: Sequence[Rival], *, forced: bool
+) -> str:
     if not elements:
         return meant_instead(page, selector)
+    if rivals and forced:
+        return "force = true is set, and isn't enough: name the element more closely (#id, classes)"
     if any(one.where == "style attribute" for one in rivals):
         return "the host writes it into the element: force = true wins"
     if rivals:

@@ -25,7 +25,9 @@ CLIP_TYPES = ("video/mp4", "video/webm", "video/ogg")
 SOUND_TYPES = ("audio/mpeg", "audio/mp4", "audio/ogg", "audio/wav", "audio/webm", "audio/aac",
                "audio/flac", "audio/x-wav")  # fmt: skip
 
-OTHERS = (("input", "src"), ("object", "data"), ("embed", "src"), ("image", "href"),
+SVG = "{http://www.w3.org/2000/svg}"
+
+OTHERS = (("input", "src"), ("object", "data"), ("embed", "src"), (f"{SVG}image", "href"),
           ("body", "background"), ("table", "background"), ("td", "background"))  # fmt: skip
 """Further elements that fetch what an attribute names."""
 
@@ -150,12 +152,11 @@ def sheets(page: Page, viewer: Viewer) -> Iterator[Fetch]:
         urgency = Urgency.FIRST if is_wanted else Urgency.LAST
         yield Fetch(one.url, SHEET, urgency, one.place, holds_paint=is_wanted)
     for imported in page.reading.imports:
-        if all(matches(media, viewer) for media in imported.media):
-            after = () if imported.by == page.base else (imported.by,)
-            yield Fetch(
-                imported.url, SHEET, Urgency.FIRST, 0.0 if after else 1.0, after,
-                holds_paint=True,
-            )  # fmt: skip
+        is_wanted = all(matches(media, viewer) for media in imported.media)
+        urgency = Urgency.FIRST if is_wanted else Urgency.LAST
+        after = () if imported.by == page.base else (imported.by,)
+        place = 0.0 if after else 1.0
+        yield Fetch(imported.url, SHEET, urgency, place, after, holds_paint=is_wanted)
 
 
 def scripts(page: Page) -> Iterator[Fetch]:

@@ -16,11 +16,14 @@ from brightcanvas.page.embedded import (
     sheets,
     shown_by_markup,
 )
-from brightcanvas.page.fetch import FONT, PICTURE, Fetch, ShownElement, Urgency, merged
+from brightcanvas.page.fetch import CLIP, FONT, PICTURE, Fetch, ShownElement, Urgency, merged
 from brightcanvas.page.headers import HeaderHint
 from brightcanvas.page.hints import hints
 from brightcanvas.page.painted import fonts, painted
 from brightcanvas.page.reading import Frame, Page
+
+MARKED = ("picture", "poster")
+"""What is fetched though its element isn't shown."""
 
 
 @dataclass(frozen=True)
@@ -41,6 +44,22 @@ class PageLoad:
             for one in self.fetches
             if one.is_hinted and not one.used_by and one.kind in (PICTURE, FONT)
         )
+
+    @property
+    def hidden(self) -> tuple[Fetch, ...]:
+        """Pictures of elements that aren't shown, fetched all the same, and shown by no other."""
+        gone = {
+            url for one in self.shown if not one.across and one.how in MARKED for url in one.urls
+        }
+        seen = {
+            url for one in self.shown if one.across or one.how not in MARKED for url in one.urls
+        }
+        return tuple(one for one in self.pictures if one.url in gone - seen and not one.is_late)
+
+    @property
+    def clips(self) -> tuple[Fetch, ...]:
+        """All clips and sounds that are fetched whole."""
+        return tuple(one for one in self.fetches if one.kind == CLIP and not one.is_partial)
 
     @property
     def pictures(self) -> tuple[Fetch, ...]:

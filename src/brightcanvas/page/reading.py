@@ -277,3 +277,18 @@ def label(node: Node) -> str:
     mark = f"#{node.get('id')}" if node.get("id") else ""
     names = "".join(f".{name}" for name in node.get("class", "").split())
     return f"{node.tag}{mark}{names}"
+
+
+def path_of(page: Page, node: Node) -> str:
+    """A selector for the very place at which an element stands, whatever it is called."""
+    parts: list[str] = []
+    for one in (node, *page.above(node)):
+        outer = page.parents.get(id(one))
+        if outer is None:
+            break
+        same = [each for each in outer if each.tag == one.tag]
+        number = next(index for index, each in enumerate(same, 1) if each is one)
+        parts.append(one.tag if len(same) == 1 else f"{one.tag}:nth-of-type({number})")
+        if one.tag == "body":
+            break
+    return " > ".join(reversed(parts))

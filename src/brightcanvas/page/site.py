@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import urlsplit
+from urllib.parse import unquote, urlsplit
 
 from brightcanvas.page.fetching import NotFetchedError, fetch
 from brightcanvas.page.folder import HOST, Folder, folder_of
@@ -20,11 +20,28 @@ MOST_PAGES = 200
 DEEPEST_ROOT = 4
 """Folders above a page in which what it names may lie."""
 
+SITE_FILES = (
+    ".css",
+    ".js",
+    ".jpg",
+    ".jpeg",
+    ".png",
+    ".webp",
+    ".avif",
+    ".svg",
+    ".gif",
+    ".mp4",
+    ".webm",
+)
+"""What a page names with ``../``, by which its site's folder is found."""
+
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
 
 LEFT_OUT = ("node_modules", ".git")
 
-_ABOVE = re.compile(r"""(?:src|href|srcset|poster|url)\s*[=(]\s*["']?((?:\.\./)+)""", re.I)
+_ABOVE = re.compile(
+    r"""(?:src|href|srcset|poster|url)\s*[=(]\s*["']?((?:\.\./)+[^"'()\s>]+)""", re.I
+)
 
 
 @dataclass(frozen=True)
@@ -88,11 +105,21 @@ def _root_of(page: Path) -> Path | None:
         text = page.read_text(encoding="utf-8", errors="replace")
     except OSError:
         return None
-    levels = max((found.count("../") for found in _ABOVE.findall(text)), default=0)
     root = page.resolve().parent
+    there = [one for one in _ABOVE.findall(text) if _is_site_file(root / unquote(one))]
+    levels = max((one.count("../") for one in there), default=0)
     for _ in range(min(levels, DEEPEST_ROOT)):
         root = root.parent
     return root
+
+
+def _is_site_file(path: Path) -> bool:
+    """Whether it is there, and a file that sites have."""
+    try:
+        is_there = path.is_file()
+    except OSError:
+        return False
+    return is_there and path.suffix.lower() in SITE_FILES
 
 
 def _fetched(address: str, kept: Path) -> Folder:

@@ -45,14 +45,14 @@ class Rehearsed:
     """What the hints are for; the first background where there are none."""
     over: tuple[Over, ...]
     bytes: int
-    """Of all pictures whose size is known, those included that come late."""
+    """Of all pictures and clips whose size is known, those included that come late."""
     unknown: tuple[str, ...]
     """URLs of files that are not here."""
 
     @property
     def is_clean(self) -> bool:
         """Whether nothing was fetched in vain."""
-        return not self.load.useless
+        return not self.load.useless and not self.load.hidden
 
 
 def rehearse(
@@ -95,7 +95,7 @@ def _one(
         hinted,
         hero_of(hinted),
         over,
-        sum(amount or 0 for one, amount in known.items() if one.kind == "picture"),
+        sum(known[one] or 0 for one in (*hinted.pictures, *hinted.clips)),
         tuple(one.url for one, amount in known.items() if amount is None),
     )
 

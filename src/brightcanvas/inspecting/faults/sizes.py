@@ -75,8 +75,12 @@ def _wasted(facts: Facts, seen: Seen, shown: ShownElement) -> Iterator[Waste]:
 
 
 def _box(facts: Facts, seen: Seen, shown: ShownElement) -> Size:
-    """CSS px in which a picture can be seen, rather too large than too small."""
+    """CSS px in which a picture can be seen: as a browser shows it, or rather too large."""
     element = facts.element(shown.node)
+    if seen.styles.word(element, "background-attachment") == "fixed":
+        return Size(seen.viewer.width, seen.viewer.height)
+    if laid := facts.laid(seen.screen, shown.node):
+        return laid.box.size
     width = likely_width(facts.page, element, seen.viewer)
     height = likely_height(facts.page, element, seen.viewer) or seen.viewer.height
     if shown.how == "picture" and (file := facts.picture(shown.urls[0])):
@@ -100,6 +104,7 @@ def _finding(facts: Facts, shown: ShownElement, wasted: list[Waste], *, is_one: 
         do = "give that screen a smaller file in the rule's media condition"
     return Finding(
         ONE_FOR_ALL if is_one else NEEDLESS, says, place, do, Harm.COSTS,
-        tuple(one.seen.screen for one in wasted), worst.bytes, sure=Sure.LIKELY,
+        tuple(one.seen.screen for one in wasted), worst.bytes,
+        sure=Sure.CERTAIN if facts.looks else Sure.LIKELY,
         about=worst.file.name,
     )  # fmt: skip
