@@ -45,12 +45,17 @@ def height_of(boxes: Sequence[Box]) -> Height:
     Args:
         boxes: in several windows of different widths and heights; at least one.
     """
-    for rule in _tried(boxes):
-        if all(abs(_pixels(rule, one) - one.size.height) <= NEAR for one in boxes):
-            return Height(rule)
-    heights = [one.size.height for one in boxes]
-    least = math.floor(min(heights))
-    return Height(f"{max(1, least)}px", math.ceil(max(heights)) - least)
+    least = math.floor(min(one.size.height for one in boxes))
+    found = [_with_growth(rule, boxes) for rule in (*_tried(boxes), f"{max(1, least)}px")]
+    return min((one for one in found if one), key=lambda one: one.growth)
+
+
+def _with_growth(rule: str, boxes: Sequence[Box]) -> Height | None:
+    """A rule with what content adds to it at most; None where some box is lower than it."""
+    more = [one.size.height - _pixels(rule, one) for one in boxes]
+    if min(more) < -NEAR:
+        return None
+    return Height(rule, math.ceil(max(more)) if max(more) > NEAR else 0.0)
 
 
 def _pixels(rule: str, box: Box) -> float:

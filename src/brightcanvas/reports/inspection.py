@@ -13,6 +13,13 @@ from brightcanvas.values.screens import Screen
 HARMS = {"SPOILS": "is seen", "COSTS": "costs", "LITTERS": "is in the way"}
 
 
+def _sentence(text: str) -> str:
+    """A text that begins as sentences do, unless it begins with a file or a command."""
+    first = text.split(" ", 1)[0]
+    is_word = first.isalpha()
+    return text[0].upper() + text[1:] if is_word else text
+
+
 def inspection_page(
     told: str, found: Inspected, screens: Sequence[Screen], lines: Sequence[Line]
 ) -> bytes:
@@ -29,6 +36,7 @@ def inspection_page(
     )
     heaviest = max((one.bytes for one in found.findings), default=0)
     page = environment.get_template("inspection.html.j2").render(
-        told=told, found=found, screens=screens, lines=lines, heaviest=heaviest, harms=HARMS
+        told=told, found=found, screens=screens, lines=lines, heaviest=heaviest, harms=HARMS,
+        sentence=_sentence,
     )
     return page.encode()
