@@ -238,6 +238,20 @@ def test_without_a_browser_heights_are_guessed(tmp_path: Path) -> None:
     assert call("plan", tmp_path / "brief.toml").status in (0, 1)
 
 
+def test_a_page_named_by_its_address_brings_its_sources(tmp_path: Path) -> None:
+    page = write_page("bands", tmp_path / "site")
+    brief = tmp_path / "brief/brief.toml"
+    brief.parent.mkdir()
+    with served(folder_of(page)) as host:
+        ran = call("begin", f"{host.address}/index.html", brief, "--browser", "none")
+    assert ran.status == ExitStatus.ALL_WELL, ran.err
+    (backdrop,) = tomllib.loads(brief.read_text("utf-8"))["backdrop"]
+    assert backdrop["source"] == "sources/fen-large.jpg"
+    original = (page.parent / "pictures/fen-large.jpg").read_bytes()
+    assert (brief.parent / backdrop["source"]).read_bytes() == original
+    assert call("plan", brief).status in (0, 1)
+
+
 def test_a_page_without_backdrops_is_told(tmp_path: Path) -> None:
     page = tmp_path / "index.html"
     page.write_text("<!doctype html><p>Flour", "utf-8")

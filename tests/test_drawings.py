@@ -15,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from brightcanvas.browsers.firefox import NAMES as FIREFOX_NAMES
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_drawing_head
 from brightcanvas.formats.drawings import cleaned_root
@@ -23,7 +24,6 @@ from brightcanvas.formats.pictures import decode
 from brightcanvas.page.folder import Folder, folder_of
 from brightcanvas.page.reading import read_page
 from brightcanvas.rehearsal.chromium import chromium
-from brightcanvas.rehearsal.firefox import NAMES as FIREFOX_NAMES
 from brightcanvas.rehearsal.firefox import firefox
 from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
 from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX

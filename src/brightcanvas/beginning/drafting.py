@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 
@@ -46,6 +46,24 @@ class Draft:
     read: tuple[Path, ...]
     """The page and its style sheets."""
     suggestions: Mapping[Path, Suggestion]
+
+
+SOURCES = "sources"
+"""Where the pictures of a page go that was named by its address."""
+
+
+def with_own_sources(draft: Draft, folder: Path) -> tuple[Draft, dict[Path, bytes]]:
+    """The draft with its sources in a folder beside the brief, and what has to be written there.
+
+    Args:
+        draft: of a page whose files were fetched, and are gone afterwards.
+        folder: of the brief.
+    """
+    places = {path: folder / SOURCES / path.name for path in draft.suggestions}
+    entries = tuple(replace(one, source=places[one.source]) for one in draft.entries)
+    suggestions = {places[path]: one for path, one in draft.suggestions.items()}
+    contents = {place: path.read_bytes() for path, place in places.items()}
+    return replace(draft, entries=entries, suggestions=suggestions), contents
 
 
 def draft_of(folder: Folder, browser: str | None) -> Draft:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from brightcanvas.beginning.drafting import Draft, draft_of, looked_at
+from brightcanvas.beginning.drafting import Draft, draft_of, looked_at, with_own_sources
 from brightcanvas.beginning.writing import brief_text
 from brightcanvas.brief.loading import brief_of
 from brightcanvas.brief.measured import written
-from brightcanvas.page.site import pages_at
+from brightcanvas.page.site import FetchedFolder, pages_at
 from brightcanvas.reports.subjects_sheet import draw_subjects
 from brightcanvas.terminal.arguments import add_brief, add_root
 from brightcanvas.values.errors import BriefError, ExitStatus, MachineError
@@ -55,6 +55,10 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         )
     with pages_at(arguments.page, arguments.root) as folders:
         draft, told = _drafted(folders[0], arguments.browser)
+        if isinstance(folders[0], FetchedFolder):
+            draft, fetched = with_own_sources(draft, folder)
+            for path, content in fetched.items():
+                _write_new(path, content)
     if not draft.entries:
         raise BriefError(
             f"{arguments.page}: no element shows a picture of a style sheet that is wide enough for"
@@ -74,6 +78,13 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
             "measured_in": told,
         })  # fmt: skip
     return ExitStatus.ALL_WELL
+
+
+def _write_new(path: Path, content: bytes) -> None:
+    """Write a source that isn't there yet; another file of its name stays as it is."""
+    if path.exists() and path.read_bytes() != content:
+        raise BriefError(f"{path} is there already, and is another file: move it away")
+    write_whole(path, content)
 
 
 def _drafted(folder: Folder, browser: str | None) -> tuple[Draft, str]:

@@ -7,15 +7,11 @@ from typing import TYPE_CHECKING
 
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.inspect import Inspected, inspect_page, together
-from brightcanvas.inspecting.looking import look_at
 from brightcanvas.page.reading import read_page
 from brightcanvas.page.site import pages_at
-from brightcanvas.pipeline.ownership import BY_INTO, Output
-from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.lines import LINES
 from brightcanvas.rehearsal.rehearsing import DEVICES
-from brightcanvas.reports.inspection import inspection_page
-from brightcanvas.terminal.arguments import add_browser, add_root, line, screen
+from brightcanvas.terminal.arguments import add_browser, add_root, add_screens_and_lines
 from brightcanvas.terminal.findings import facts_of, headline, print_findings
 from brightcanvas.values.errors import BriefError, ExitStatus
 
@@ -45,14 +41,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
         "page", metavar="PAGE", help="an HTML file, a folder of them, or an address on this machine"
     )
     add_root(command)
-    command.add_argument(
-        "--screen", type=screen, action="append", metavar="WxH@DENSITY",
-        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
-    )  # fmt: skip
-    command.add_argument(
-        "--line", type=line, action="append", metavar="RATE,DELAY",
-        help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
-    )  # fmt: skip
+    add_screens_and_lines(command)
     add_browser(command, None)
     command.add_argument("--into", type=Path, metavar="FOLDER", help="write a page to show there")
 
@@ -71,6 +60,10 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     for text in unread:
         console.print(f"Left out: {text}", soft_wrap=True, markup=False)
     if arguments.into:
+        from brightcanvas.pipeline.ownership import BY_INTO, Output
+        from brightcanvas.pipeline.publishing import publish
+        from brightcanvas.reports.inspection import inspection_page
+
         content = inspection_page(headline(found, len(screens)), found, screens, lines)
         publish(Output(arguments.into, arguments.into, "inspections", BY_INTO), {PAGE: content})
         console.print(f"\nTo show: {arguments.into / PAGE}", soft_wrap=True)
@@ -100,6 +93,8 @@ def _inspected(
             continue
         facts = Facts(page, screens, lines)
         if browser:
+            from brightcanvas.inspecting.looking import look_at
+
             facts.looks = {one.screen: one for one in look_at(facts, browser)}
         found.append(inspect_page(facts))
     return found, unread

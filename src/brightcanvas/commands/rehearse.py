@@ -18,7 +18,7 @@ from brightcanvas.rehearsal.confirming import Confirmed
 from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS, Habits, Protocol
 from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
-from brightcanvas.terminal.arguments import add_root, line, screen
+from brightcanvas.terminal.arguments import add_root, add_screens_and_lines
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
 
@@ -45,14 +45,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--headers", type=Path, metavar="FILE", help="header lines that come with the page"
     )
-    command.add_argument(
-        "--screen", type=screen, action="append", metavar="WxH@DENSITY",
-        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
-    )  # fmt: skip
-    command.add_argument(
-        "--line", type=line, action="append", metavar="RATE,DELAY",
-        help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
-    )  # fmt: skip
+    add_screens_and_lines(command)
     command.add_argument("--http", choices=("1.1", "2"), default="1.1", help="default: 1.1")
     command.add_argument(
         "--like", choices=tuple(HABITS), default="chromium",

@@ -75,7 +75,9 @@ def measure_page(folder: Folder, selectors: Sequence[str], browser: str) -> Meas
 
 
 def files_of(page: Page) -> tuple[Path, ...]:
-    """A page and its style sheets, as far as they lie here."""
+    """A page and its style sheets, as far as they lie on this disk: by them changes are seen."""
+    if isinstance(page.folder, FetchedFolder):
+        return ()
     urls = [one.url for one in page.sheets] + [one.url for one in page.reading.imports]
     paths = [page.folder.page, *(page.folder.file(url) for url in urls)]
     return tuple(dict.fromkeys(path for path in paths if path is not None))

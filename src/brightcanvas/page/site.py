@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 import tempfile
 from collections.abc import Iterator
@@ -57,13 +58,23 @@ class FetchedFolder(Folder):
         if f"{parts.scheme}://{parts.netloc}" != HOST:
             return None
         asked = parts.path + (f"?{parts.query}" if parts.query else "")
-        path = self.root / re.sub(r"[^\w.-]", "_", asked.lstrip("/") or "index.html")[-200:]
+        path = self.root.joinpath(*_kept_as(parts.path, parts.query))
         if not path.exists():
             try:
+                path.parent.mkdir(parents=True, exist_ok=True)
                 path.write_bytes(fetch(self.host + asked))
             except (NotFetchedError, OSError):
                 return None
         return path
+
+
+def _kept_as(path: str, query: str) -> list[str]:
+    """The folders and the name under which a fetched file is kept."""
+    names = [re.sub(r"[^\w.-]", "_", unquote(one)).strip(".")[-80:] for one in path.split("/")]
+    names = [one for one in names if one] or ["index.html"]
+    if query:
+        names.insert(0, hashlib.sha256(query.encode()).hexdigest()[:8])
+    return names
 
 
 @contextmanager
@@ -131,7 +142,7 @@ def _fetched(address: str, kept: Path) -> Folder:
         )
     host = f"{parts.scheme}://{parts.netloc}"
     path = parts.path or "/"
-    page = kept / (path.strip("/") or "index.html")
+    page = kept.joinpath(*_kept_as(path, ""))
     try:
         content = fetch(host + path + (f"?{parts.query}" if parts.query else ""))
     except NotFetchedError as error:

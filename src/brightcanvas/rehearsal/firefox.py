@@ -12,13 +12,12 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
-from brightcanvas.browsers.firefox import pointer_preferences
+from brightcanvas.browsers.firefox import NAMES, PREFERENCES, pointer_preferences
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
 from brightcanvas.values.errors import MachineError
 
-NAMES = ("firefox", "firefox-esr")
 TELL = "/bright-canvas-told"
 PATIENCE = 40.0
 """Seconds until a load is given up."""
@@ -43,15 +42,6 @@ PROBE = f"""
 }}</script>
 """
 
-QUIET = """
-user_pref("browser.shell.checkDefaultBrowser", false);
-user_pref("browser.startup.homepage", "about:blank");
-user_pref("datareporting.policy.dataSubmissionEnabled", false);
-user_pref("app.update.enabled", false);
-user_pref("network.captive-portal-service.enabled", false);
-user_pref("network.connectivity-service.enabled", false);
-"""
-
 
 class Firefox:
     """Started anew for every load, with a profile of its own."""
@@ -68,7 +58,7 @@ class Firefox:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
             scale = f'user_pref("layout.css.devPixelsPerPx", "{viewer.density}");\n'
             scale += pointer_preferences(touched=viewer.word("pointer") == "coarse")
-            Path(profile, "user.js").write_text(QUIET + scale, encoding="utf-8")
+            Path(profile, "user.js").write_text(PREFERENCES + scale, encoding="utf-8")
             command = [
                 self._binary, "--headless", "--no-remote", "--profile", profile,
                 f"{served.address}/{page}",

@@ -36,7 +36,12 @@ def inspection_page(
     )
     heaviest = max((one.bytes for one in found.findings), default=0)
     page = environment.get_template("inspection.html.j2").render(
-        told=told, found=found, screens=screens, lines=lines, heaviest=heaviest, harms=HARMS,
+        told=told,
+        found=found,
+        screens=screens,
+        lines=lines,
+        heaviest=heaviest,
+        harms=HARMS,
         sentence=_sentence,
     )
     return page.encode()

@@ -205,6 +205,18 @@ def check_into(folder: Path | None) -> None:
         raise BriefError(f"{folder} is a file: name a folder with --into.")
 
 
+def add_screens_and_lines(command: argparse.ArgumentParser) -> None:
+    """On which screens, and over which lines, a page is looked at."""
+    command.add_argument(
+        "--screen", type=screen, action="append", metavar="WxH@DENSITY",
+        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
+    )  # fmt: skip
+    command.add_argument(
+        "--line", type=line, action="append", metavar="RATE,DELAY",
+        help="such as 1.6Mbit/s,150ms; as often as you like (default: three)",
+    )  # fmt: skip
+
+
 def add_browser(command: argparse.ArgumentParser, usual: str | None) -> None:
     """Which browser is asked; without a usual one, none is unless it is named."""
     command.add_argument(

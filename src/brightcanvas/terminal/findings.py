@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from brightcanvas.rehearsal.lines import Line
     from brightcanvas.values.screens import Screen
 
-MOST_TOLD = 12
+MOST_TOLD = 9
 """Kinds of finding that are told on a screen."""
 
 MOST_ALIKE = 3

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.formats.clips import read_facts
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.finding import Finding, Harm, Sure
 from brightcanvas.page.embedded import clip_of
@@ -68,6 +67,8 @@ def _with_sound(facts: Facts, node: Node) -> Iterator[Finding]:
 
 
 def _has_sound(facts: Facts, url: str) -> bool:
+    from brightcanvas.formats.clips import read_facts
+
     path = facts.page.folder.file(url)
     try:
         return path is not None and read_facts(path).has_sound
