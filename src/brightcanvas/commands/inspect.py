@@ -14,6 +14,8 @@ from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.terminal.arguments import add_browser, add_root, add_screens_and_lines
 from brightcanvas.terminal.findings import facts_of, headline, print_findings
 from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 
 if TYPE_CHECKING:
     import argparse
@@ -22,7 +24,6 @@ if TYPE_CHECKING:
     from brightcanvas.page.folder import Folder
     from brightcanvas.rehearsal.lines import Line
     from brightcanvas.terminal.streams import Streams
-    from brightcanvas.values.screens import Screen
 
 EXAMPLES = """\
   bright-canvas inspect site/index.html
@@ -33,6 +34,12 @@ EXAMPLES = """\
 """
 
 PAGE = "inspection.html"
+
+SCREENS = (
+    Screen("narrow phone", Size(320, 568), 2, touched=True), *DEVICES[:4],
+    Screen("tablet on its side", Size(1180, 820), 2, touched=True), *DEVICES[4:],
+)  # fmt: skip
+"""The usual ones, from the narrowest, and both ways round."""
 
 
 def add_arguments(command: argparse.ArgumentParser) -> None:
@@ -48,7 +55,7 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Tell what the page does wrong, the worst first."""
-    screens: Sequence[Screen] = arguments.screen or DEVICES
+    screens: Sequence[Screen] = arguments.screen or SCREENS
     lines = arguments.line or LINES
     with pages_at(arguments.page, arguments.root) as folders:
         inspected, unread = _inspected(folders, screens, lines, arguments.browser)

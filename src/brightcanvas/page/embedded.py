@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
@@ -31,7 +31,7 @@ OTHERS = (("input", "src"), ("object", "data"), ("embed", "src"), (f"{SVG}image"
           ("body", "background"), ("table", "background"), ("td", "background"))  # fmt: skip
 """Further elements that fetch what an attribute names."""
 
-ASIDE = frozenset(("alternate", "icon", "manifest"))
+ASIDE = frozenset(("alternate", "apple-touch-icon", "icon", "manifest", "mask-icon"))
 """What a ``link`` names beside the page; which of several icons is taken, browsers decide."""
 
 XLINK = "{http://www.w3.org/1999/xlink}href"
@@ -173,6 +173,10 @@ def scripts(page: Page) -> Iterator[Fetch]:
         yield Fetch(page.resolved(url), SCRIPT, urgency, page.place(url), holds_paint=holds)
 
 
+def _is_icon(words: Sequence[str]) -> bool:
+    return any(word.endswith("icon") for word in words)
+
+
 def further(page: Page) -> Iterator[Fetch]:
     """The pages of frames, what is named beside the page, and captions.
 
@@ -191,7 +195,7 @@ def further(page: Page) -> Iterator[Fetch]:
                 continue  # another form of the page: nobody fetches it
             kind = SHEET if "stylesheet" in words else "other"
             yield Fetch(
-                page.resolved(url), kind, Urgency.LAST, page.place(url), is_late="icon" in words
+                page.resolved(url), kind, Urgency.LAST, page.place(url), is_late=_is_icon(words)
             )
     for node in page.nodes("track"):
         if "default" in node.attrib and (url := node.get("src", "").strip()):

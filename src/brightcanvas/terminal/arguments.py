@@ -209,7 +209,7 @@ def add_screens_and_lines(command: argparse.ArgumentParser) -> None:
     """On which screens, and over which lines, a page is looked at."""
     command.add_argument(
         "--screen", type=screen, action="append", metavar="WxH@DENSITY",
-        help="a viewport in CSS px, and its density; as often as you like (default: seven usual)",
+        help="a viewport in CSS px, and its density; as often as you like (default: the usual)",
     )  # fmt: skip
     command.add_argument(
         "--line", type=line, action="append", metavar="RATE,DELAY",

@@ -40,7 +40,9 @@ def print_findings(
     for number, group in enumerate(groups[:MOST_TOLD], 1):
         console.print()
         for text in _told(number, group, screens, line):
-            console.print(text, soft_wrap=True, markup=False, highlight=False)
+            is_first = text.startswith(f"{number:2}  ")
+            style = "bold" if is_first else ""
+            console.print(text, soft_wrap=True, markup=False, highlight=False, style=style)
     if len(groups) > MOST_TOLD:
         console.print(f"\n{len(groups) - MOST_TOLD} further kinds: --json")
     if found.undecided:
