@@ -15,6 +15,7 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
+from brightcanvas.adjusting.session import Session
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
@@ -198,6 +199,21 @@ def test_the_page_itself_is_not_changed(begun: Begun, tmp_path: Path) -> None:
             assert (begun.page.parent / path.relative_to(fresh)).read_bytes() == path.read_bytes()
     kept = {one.relative_to(begun.page.parent) for one in begun.page.parent.rglob("*")}
     assert kept == {one.relative_to(fresh) for one in fresh.rglob("*")}
+
+
+@needs_chromium
+def test_adjusting_shows_measured_copy_where_it_lies(begun: Begun) -> None:
+    session = Session(begun.after.parent.parent / "brief" / "brief.toml", 120)
+    try:
+        name = session.state()["backdrops"][0]["name"]
+        views = session.scene(name)["views"]
+    finally:
+        session.close()
+    assert views
+    for view in views:
+        assert view["copy"]["size"] < 100
+        assert view["copy"]["box"] != [0, 0, 1, 1]
+        assert view["spot"]["contrast"] >= 1
 
 
 @needs_chromium

@@ -13,8 +13,8 @@ from typing import Any
 from brightcanvas.adjusting.looks import Look, Looks
 from brightcanvas.adjusting.news import News
 from brightcanvas.adjusting.scene import Json, Proved, scene_of
-from brightcanvas.brief.cascade import Written, resolve, written_at
-from brightcanvas.brief.loading import entry_of, read_content
+from brightcanvas.brief.cascade import Written, written_at
+from brightcanvas.brief.loading import complete, entry_of, read_content
 from brightcanvas.brief.model import Breakpoint, Brief, Offer, Slot
 from brightcanvas.brief.rewriting import Change, rewritten
 from brightcanvas.brief.schema import BriefEntry
@@ -130,7 +130,7 @@ class Session:
 
     def _read(self, content: bytes) -> Said:
         entry = entry_of(content, self.path)
-        return Said(content, entry, resolve(entry, self.path, _digest(content)))
+        return Said(content, entry, complete(entry, self.path, _digest(content)))
 
     def _with(self, said: Said, changes: Sequence[Change]) -> Said:
         if not changes:

@@ -41,8 +41,16 @@ def brief_of(content: bytes, path: Path) -> Brief:
     Raises:
         BriefError: see load_brief.
     """
-    brief = resolve(entry_of(content, path), path, hashlib.sha256(content).hexdigest())
-    return with_measured(brief)
+    return complete(entry_of(content, path), path, hashlib.sha256(content).hexdigest())
+
+
+def complete(entry: BriefEntry, path: Path, digest: str) -> Brief:
+    """The brief of what is written, with the copy that was measured for it.
+
+    Raises:
+        BriefError: a file of measured copy can't be used.
+    """
+    return with_measured(resolve(entry, path, digest))
 
 
 def entry_of(content: bytes, path: Path) -> BriefEntry:

@@ -194,8 +194,9 @@
   }
 
   function setCopy(view, box, isLast) {
-    const at = view.breakpoint;
-    change("copy", { ...(valueOf("copy", at) ?? { colour: "white", size: 32 }), box }, at);
+    const at = view.breakpoint, before = valueOf("copy", at);
+    if (before?.measured) return;
+    change("copy", { ...(before ?? { colour: "white", size: 32 }), box }, at);
     const names = reached("copy", targetOf("copy", at));
     follow((one) => names.includes(one.breakpoint) && one.copy, (one) => {
       one.copy.box = box;
@@ -413,7 +414,7 @@
 
   function select(says, value, options, changed) {
     const one = make("select", { "aria-label": says, onchange: () => changed(one.value) },
-      ...options.map(([word, told]) => make("option", { value: word }, told)));
+      ...options.map((one) => [one].flat()).map(([word, told = word]) => make("option", { value: word }, told)));
     one.value = value;
     return make("label", { class: "field" }, make("span", {}, says), one, make("span", {}));
   }
@@ -439,10 +440,10 @@
       heading("Shows"), make("div", { class: "choice" }, ...ways.map(([way, says]) =>
         button(says, () => chosen(way), { "aria-pressed": String(way === now) }))),
       from("plain")),
-    plain || !source ? null : select("Picture", source, [...new Set([source, ...S.state.sources])].map((one) => [one, one]),
+    plain || !source ? null : select("Picture", source, [...new Set([source, ...S.state.sources])],
       (value) => set("source", value)),
     plain ? null : select("Cut", closeness, [
-      ["wide", "as much as can be"], ["halfway", "halfway"], ["close", "close"],
+      ["wide", "widest"], "halfway", "close",
     ], (value) => set("closeness", value)));
   }
 
@@ -464,7 +465,7 @@
         if (isLast) set("poster_at", round2(value));
       }, RESTS);
     }, (value) => `${value.toFixed(2)} s`);
-    return make("div", { class: "in" }, heading("Stills of the clip"), list, at);
+    return make("div", { class: "in" }, heading("Stills"), list, at);
   }
 
   const round2 = (value) => Math.round(value * 100) / 100;
@@ -480,7 +481,7 @@
       return card(row(heading("Copy"),
         button("Add copy", () => set("copy", { box: [0.06, 0.3, 0.5, 0.7], colour: "white", size: 32 }))));
     }
-    const put_ = (more) => set("copy", { ...copy, ...more });
+    const put = (more) => set("copy", { ...copy, ...more });
     const scrim = valueOf("scrim"), found = viewsOf().find((one) => one.spot);
     const strength = scrim?.strength ?? found?.scrim?.strength ?? 0;
     const withScrim = (more) => {
@@ -490,21 +491,21 @@
     const contrast = found ? Math.min(found.spot.contrast, found.spot.plain) : null;
     const isLow = found && contrast < found.spot.wanted;
     open.add("copy");
-    return folded("copy", open, "Copy and scrim",
+    return folded("copy", open, "Copy, scrim",
       found ? make("p", { class: `verdict ${isLow ? "bad" : "good"}` },
-        `Lowest contrast ${contrast.toFixed(2)}:1, ${found.spot.wanted}:1 is wanted`) : null,
-      row(...numbers(copy.box, "Copy", (box) => put_({ box })), from("copy")),
-      row(
-        input("Colour", "text", copy.colour ?? "", (colour) => put_({ colour }), { size: "9" }),
-        input("Size, px", "number", `${copy.size ?? 16}`, (size) => put_({ size: Number(size) })),
-        input("never on the subject", "checkbox", "", (_, { checked }) => put_({ clear_of_subject: checked }),
+        `Contrast ${contrast.toFixed(2)}, ${found.spot.wanted} wanted`) : null,
+      copy.measured ? heading("Measured") : row(...numbers(copy.box, "Copy", (box) => put({ box })), from("copy")),
+      copy.measured ? null : row(
+        input("Colour", "text", copy.colour ?? "", (colour) => put({ colour })),
+        input("Size px", "number", `${copy.size ?? 16}`, (size) => put({ size: Number(size) })),
+        input("off the subject", "checkbox", "", (_, { checked }) => put({ clear_of_subject: checked }),
           { checked: Boolean(copy.clear_of_subject) })),
       slider("Scrim", strength, 0, 0.95, 0.01, (value, isLast) =>
         set("scrim", value ? withScrim({ strength: value }) : null, isLast), percent),
       row(
         button("Least that does", () => set("scrim", withScrim({ least: true })),
           { "aria-pressed": String(Boolean(scrim?.least)) }), from("scrim")),
-      select("Scrim from", scrim?.side ?? "", ["", "left", "right", "top", "bottom"].map((one) => [one, one || "everywhere"]),
+      select("Scrim at", scrim?.side ?? "", [["", "everywhere"], "left", "right", "top", "bottom"],
         (value) => set("scrim", { ...withScrim(scrim?.least ? { least: true } : { strength: strength || 0.4 }), side: value || undefined })));
   }
 
