@@ -10,11 +10,13 @@ from pathlib import Path
 
 from brightcanvas.analysis.saliency import Suggestion, suggest_subject
 from brightcanvas.beginning.breakpoints import Range, breakpoints_of
+from brightcanvas.beginning.focus import focus_of
 from brightcanvas.beginning.sections import Section, sections_of
 from brightcanvas.beginning.selectors import least_selector, needed_strength
 from brightcanvas.beginning.shapes import Box, height_of, padding_of, width_of
-from brightcanvas.beginning.writing import Entry, Shape
+from brightcanvas.beginning.writing import EVEN, Entry, Shape
 from brightcanvas.formats.pictures import read_picture
+from brightcanvas.framing.copies import hull
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.measuring.measure import Laid, measured
 from brightcanvas.measuring.site import files_of, opened
@@ -23,7 +25,7 @@ from brightcanvas.page.boxes import likely_height, likely_width
 from brightcanvas.page.folder import Folder
 from brightcanvas.page.reading import read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES, hero_of
-from brightcanvas.values.geometry import Size, Span
+from brightcanvas.values.geometry import Point, Rect, Size, Span
 from brightcanvas.values.measured import MeasuredWindow
 from brightcanvas.values.raster import Raster
 
@@ -132,15 +134,16 @@ def _entry(
     section = aimed.section
     boxes = [_box(one) for one in laid] or _guessed(facts, section)
     suggestion = suggestions[section.source.path]
+    focus = _focus(facts, section, boxes)
     behind = laid[-1].colour if laid and laid[-1].colour.alpha == 1 else None
     return Entry(
         aimed.selector,
         section.source.path,
         _is_first(facts, section, laid),
         aimed.needs_force,
-        tuple(_shape(boxes, span) for span in _spans(ranges)),
-        None if section.is_pattern else suggestion.point,
-        suggestion.confidence >= CLEAR,
+        tuple(_shape(boxes, laid, span) for span in _spans(ranges)),
+        None if section.is_pattern else focus or suggestion.point,
+        "page" if focus else "clear" if suggestion.confidence >= CLEAR else "guess",
         any(one.lines for one in laid),
         behind.css if behind else "",
         "repeat" if section.is_pattern else "",
@@ -152,6 +155,19 @@ CLEAR = 0.3
 """Certainty of a suggestion from which on it is more than a guess."""
 
 
+def _focus(facts: Facts, section: Section, boxes: Sequence[Box]) -> Point | None:
+    """What the page's own position shows on a phone, where a picture loses most."""
+    narrow = min(boxes, key=lambda one: one.size.aspect)
+    seen = min(facts.seen, key=lambda one: abs(one.viewer.width - narrow.viewport.width))
+    styles, element = seen.styles, section.elements[0]
+    is_fixed = styles.word(element, "background-attachment") == "fixed" or any(
+        token.type == "ident" and token.lower_value == "fixed"
+        for token in styles.value(element, ("background-attachment", "background"))
+    )
+    box = narrow.viewport if is_fixed else narrow.size
+    return focus_of(styles, element, section.source.size, box)
+
+
 def _spans(ranges: Sequence[Range]) -> list[Span]:
     edges = [0.0, *(one.below for one in ranges if one.below), math.inf]
     if not ranges:
@@ -159,11 +175,32 @@ def _spans(ranges: Sequence[Range]) -> list[Span]:
     return [Span(low, high) for low, high in pairwise(edges)]
 
 
-def _shape(boxes: Sequence[Box], span: Span) -> Shape:
+def _shape(boxes: Sequence[Box], laid: Sequence[Laid], span: Span) -> Shape:
     """What the boxes within a breakpoint follow."""
     own = [one for one in boxes if span.low <= one.viewport.width < span.high] or list(boxes)
+    lines = [
+        line.box for one in laid if span.low <= one.viewport.width < span.high for line in one.lines
+    ]
     height = height_of(own)
-    return Shape(height.rule, height.growth, width_of(own), padding_of(own))
+    scrim = scrim_for(hull(lines)) if lines else ""
+    return Shape(height.rule, height.growth, width_of(own), padding_of(own), scrim)
+
+
+def scrim_for(copy: Rect) -> str:
+    """From which side a scrim lies under the copy and leaves most of the picture alone.
+
+    Args:
+        copy: round all lines in all windows, in fractions of the element.
+    """
+    taken = {
+        "left": copy.right, "right": 1 - copy.left, "top": copy.bottom, "bottom": 1 - copy.top,
+    }  # fmt: skip
+    side = min(taken, key=lambda one: taken[one])
+    return side if taken[side] <= MOST_TAKEN else EVEN
+
+
+MOST_TAKEN = 0.66
+"""Share of an element that copy may take from one side, so that a scrim there leaves some free."""
 
 
 def _box(one: Laid) -> Box:

@@ -12,6 +12,8 @@ from pathlib import Path
 from brightcanvas.beginning.breakpoints import Range
 from brightcanvas.values.geometry import Point, plain_number
 
+EVEN = "even"
+
 
 @dataclass(frozen=True)
 class Shape:
@@ -21,6 +23,8 @@ class Shape:
     growth: float
     width: str
     padding: str = ""
+    scrim: str = ""
+    """The side from which it lies under the copy, or ``even``; empty: there is no copy."""
 
 
 @dataclass(frozen=True)
@@ -35,8 +39,8 @@ class Entry:
     """One for each breakpoint, the narrowest first."""
     subject: Point | None = None
     """Suggested, in fractions of the source."""
-    is_clear: bool = False
-    """Whether the suggestion is more than a guess; a guess is written as a comment."""
+    found_by: str = "guess"
+    """``page``: its own position; ``clear``: something stands out; ``guess``: only a comment."""
     has_copy: bool = False
     behind: str = ""
     """The colour that the page has behind it now."""
@@ -91,21 +95,22 @@ def _entry(one: Entry, names: Sequence[str], folder: Path, copy_file: str) -> st
     if one.force:
         lines.append("force = true  # the page's own rule would win")
     if one.subject:
-        lines.append(_subject(one.subject, is_clear=one.is_clear))
+        lines.append(_subject(one.subject, one.found_by))
     if one.pattern:
         lines.append(f"repeat = {_quoted(one.pattern)}")
     if one.behind:
         lines.append(f"behind = {_quoted(one.behind)}")
     if one.has_copy:
         lines.append(f"copy = {{ measured = {_quoted(copy_file)} }}")
-        lines.append("scrim = { least = true }")
     return "\n".join([*lines, *_shapes(one.shapes, names)]) + "\n"
 
 
-def _subject(point: Point, *, is_clear: bool) -> str:
+def _subject(point: Point, found_by: str) -> str:
     """A point, not a box: what nobody has confirmed must not become a promise that breaks."""
     told = f"subject = {{ point = [{point.x:.2f}, {point.y:.2f}] }}"
-    if is_clear:
+    if found_by == "page":
+        return f"{told}  # what its own background-position shows; adjust draws a box"
+    if found_by == "clear":
         return f"{told}  # suggested: see subjects.png; adjust draws a box"
     return f"# {told}  # a guess: nothing stands out much; adjust shows it"
 
@@ -131,4 +136,7 @@ def _keys(shape: Shape, above: Shape | None) -> list[str]:
         keys.append(f"width = {_quoted(shape.width or '100%')}")
     if shape.padding != (above.padding if above else ""):
         keys.append(f"padding = {_quoted(shape.padding or '0')}")
+    if shape.scrim and shape.scrim != (above.scrim if above else ""):
+        side = "" if shape.scrim == EVEN else f", side = {_quoted(shape.scrim)}"
+        keys.append(f"scrim = {{ least = true{side} }}")
     return keys

@@ -63,9 +63,8 @@ def _repeat(slot: Slot) -> str:
 
 
 def _attachment_lines(slot: Slot) -> list[str]:
-    if slot.attachment != "fixed":
-        return []
-    return ["background-attachment: fixed;"]
+    """Said even where it is usual: a page's own ``fixed`` would size the picture to the window."""
+    return [f"background-attachment: {slot.attachment};"]
 
 
 def _newer(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
