@@ -118,6 +118,8 @@ def test_boxes_stay_as_they_were(begun: Begun, chromium: Window) -> None:
 def _loads_one_file_each(begun: Begun, window: Window) -> None:
     """Each backdrop's element fetches one of our files, and nothing of what was there before."""
     old = {urlsplit(name).path.lstrip("/") for name in PICTURES[begun.name]}
+    with served(folder_of(begun.after)) as host:  # a browser's first load is restyled midway
+        window.open(f"{host.address}/index.html")
     for width, height in WINDOWS[::3]:
         for density in (1.0, 2.0):
             with served(folder_of(begun.after)) as host:

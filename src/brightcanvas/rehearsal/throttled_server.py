@@ -6,7 +6,7 @@ import mimetypes
 import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from functools import partial
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
@@ -111,7 +111,7 @@ class _Handler(BaseHTTPRequestHandler):
         for name, value in self._served.headers if self._is_page(path) else ():
             self.send_header(name, value)
         self.end_headers()
-        with self._shaped.answering():
+        with self._shaped.answering(), suppress(ConnectionError):  # who asked may have gone
             for start in range(0, len(content), PIECE):
                 piece = content[start : start + PIECE]
                 self._shaped.wait_for_turn(len(piece))
