@@ -19,7 +19,7 @@ from .conftest import call
 from .test_firefox import FIREFOX
 
 FOLDER = Path(__file__).parent.parent / ".templates"
-PAGES = 2
+PAGES = 1
 LEAST = 0.98
 
 sites = sorted(path for path in FOLDER.glob("*/*") if path.is_dir()) if FOLDER.is_dir() else []

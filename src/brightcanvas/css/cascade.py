@@ -28,6 +28,7 @@ class Cascade:
             for selector in rule.selectors:
                 self._matcher.add_selector(selector, (number, rule))
         self._known: dict[int, dict[str, tuple[Declared, ...]]] = {}
+        self._names: dict[int, frozenset[str]] = {}
         self._styles: list[Styles] = []
         self.elements = tuple(root.iter_subtree())
 
@@ -50,6 +51,15 @@ class Cascade:
         """The pseudo-elements for which an element has any."""
         self.declared(element)
         return [one for one in self._known[id(element.etree_element)] if one]
+
+    def names(self, element: Element) -> frozenset[str]:
+        """The properties that are declared for an element or a pseudo-element of it, anywhere."""
+        self.declared(element)
+        key = id(element.etree_element)
+        if key not in self._names:
+            listed = self._known[key].values()
+            self._names[key] = frozenset(one.name for each in listed for one in each)
+        return self._names[key]
 
     def _gathered(self, element: Element) -> dict[str, tuple[Declared, ...]]:
         found: dict[str, list[Declared]] = {}

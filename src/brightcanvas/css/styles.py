@@ -35,6 +35,12 @@ OF_BOX = (
 """Further properties that fetch pictures, each by its longhand and its shorthand."""
 
 
+BACKGROUNDS = ("background-image", "background")
+
+PAINTING = frozenset((*BACKGROUNDS, *(name for names in OF_BOX for name in names), "content"))
+"""The properties that fetch pictures for the element that they are declared for."""
+
+
 class Styles:
     """The declarations that hold in one window."""
 
@@ -102,7 +108,7 @@ class Styles:
 
     def winner(self, element: Element, pseudo: str = "") -> tuple[Declared, list[str]] | None:
         """The declaration of the background that wins, and the URLs of its pictures."""
-        return self._pictured(element, ("background-image", "background"), pseudo)
+        return self._pictured(element, BACKGROUNDS, pseudo)
 
     def _pictured(
         self, element: Element, names: Sequence[str], pseudo: str

@@ -5,22 +5,28 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from brightcanvas.css.declared import Element
-from brightcanvas.css.styles import Styles
+from brightcanvas.css.styles import PAINTING, Styles
 from brightcanvas.page.boxes import likely_width
 from brightcanvas.page.fetch import FONT, Fetch, ShownElement, Urgency
 from brightcanvas.page.fonts import asked_by, offered, texts
 from brightcanvas.page.reading import Page, label
+
+ITEMS = ("li", "summary")
+"""What is an item of a list unless a style sheet says otherwise."""
 
 OF_BOXES = ("before", "after")
 
 
 def painted(page: Page, styles: Styles) -> Iterator[ShownElement]:
     """The elements, and their ``::before`` and ``::after``, that show pictures of style sheets."""
-    for element in page.cascade.elements:
+    cascade = page.cascade
+    for element in cascade.elements:
         node = element.etree_element
-        if not styles.is_shown(element) or page.is_inert(node):
+        paints, is_item = bool(cascade.names(element) & PAINTING), node.tag in ITEMS
+        may = paints or is_item or "display" in cascade.names(element)
+        if not may or not styles.is_shown(element) or page.is_inert(node):
             continue
-        for pseudo in _parts(page, element, styles):
+        for pseudo in _parts(page, element, styles) if paints else ():
             name = label(node) + (f"::{pseudo}" if pseudo else "")
             if urls := styles.backgrounds(element, pseudo):
                 across = 0.0 if pseudo else likely_width(page, element, styles.viewer)
@@ -42,7 +48,7 @@ def _parts(page: Page, element: Element, styles: Styles) -> Iterator[str]:
 
 def _is_item(element: Element, styles: Styles) -> bool:
     said = styles.word(element, "display")
-    return said == "list-item" or (not said and element.etree_element.tag in ("li", "summary"))
+    return said == "list-item" or (not said and element.etree_element.tag in ITEMS)
 
 
 def fonts(page: Page, styles: Styles, after: tuple[str, ...]) -> Iterator[Fetch]:

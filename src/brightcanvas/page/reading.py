@@ -69,9 +69,16 @@ class Page:
 
     def nodes(self, *names: str) -> Iterator[Node]:
         """The elements of some names, in the order of the page; not those in templates."""
+        found = [node for name in names for node in self._by_name.get(name, ())]
+        yield from found if len(names) == 1 else sorted(found, key=self.order)
+
+    @cached_property
+    def _by_name(self) -> dict[str, list[Node]]:
+        listed: dict[str, list[Node]] = {}
         for node in self.root.iter():
-            if node.tag in names and not self.is_inert(node):
-                yield node
+            if not self.is_inert(node):
+                listed.setdefault(node.tag, []).append(node)
+        return listed
 
     def is_inert(self, node: Node) -> bool:
         """Whether it lies in a ``template`` or a ``noscript``, where nothing is fetched."""

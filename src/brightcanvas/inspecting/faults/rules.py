@@ -78,23 +78,25 @@ def _beaten(facts: Facts) -> Iterator[Finding]:
     wins: set[Key] = set()
     losses: dict[Key, tuple[Declared, Declared, Element]] = {}
     for element in facts.page.cascade.elements:
-        for pseudo in ("", "before", "after"):
-            if not any(
-                one.name in BACKGROUNDS for one in facts.page.cascade.declared(element, pseudo)
-            ):
-                continue
-            for one in facts.seen:
+        if not facts.page.cascade.names(element) & set(BACKGROUNDS):
+            continue
+        for winner, held in _contests(facts, element):
+            wins.add(_key(winner))
+            for each in held:
+                losses.setdefault(_key(each), (each, winner, element))
+    for key, (loser, winner, element) in losses.items():
+        if key not in wins and _is_meant(loser, winner):
+            yield _lost(facts, loser, winner, element)
+
+
+def _contests(facts: Facts, element: Element) -> Iterator[tuple[Declared, list[Declared]]]:
+    """On each screen, the background that wins for an element or part of it, and all that hold."""
+    for pseudo in ("", "before", "after"):
+        for one in facts.seen:
+            winner = one.styles.winner(element, pseudo)
+            if winner is not None:
                 held = one.styles.holding(element, pseudo)
-                listed = [each for name in BACKGROUNDS for each in held.get(name, ())]
-                winner = one.styles.winner(element, pseudo)
-                if winner is None:
-                    continue
-                wins.add(_key(winner[0]))
-                for each in listed:
-                    losses.setdefault(_key(each), (each, winner[0], element))
-    for key, (loser, winner_, element) in losses.items():
-        if key not in wins and _is_meant(loser, winner_):
-            yield _lost(facts, loser, winner_, element)
+                yield winner[0], [each for name in BACKGROUNDS for each in held.get(name, ())]
 
 
 Key = tuple[str, str, int, tuple[str, ...]]
