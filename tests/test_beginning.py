@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from brightcanvas.adjusting.session import Session
+from brightcanvas.beginning.focus import position_of
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
@@ -24,6 +25,7 @@ from brightcanvas.css.screens import Viewer
 from brightcanvas.measuring.measure import Laid, laid
 from brightcanvas.page.folder import folder_of
 from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.values.css_text import component_values
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.measured import CopyLine
@@ -232,6 +234,58 @@ def test_copy_that_is_out_of_date_is_told(begun: Begun) -> None:
         )
     finally:
         begun.page.write_text(text, "utf-8")
+
+
+@pytest.mark.parametrize(
+    ("css", "position"),
+    [
+        ("70% 50%", (0.7, 0.5)), ("right", (1.0, 0.5)), ("top", (0.5, 0.0)),
+        ("bottom right", (1.0, 1.0)), ("url(a.jpg) 20% 80% / cover no-repeat", (0.2, 0.8)),
+        ("linear-gradient(red, blue), url(a.jpg) left 10%", (0.0, 0.1)), ("url(a.jpg)", None),
+    ],
+)  # fmt: skip
+def test_the_page_s_own_position_is_read(css: str, position: tuple[float, float] | None) -> None:
+    assert position_of(component_values(css)) == position
+
+
+def test_what_a_phone_is_shown_of_a_moved_picture_matters(tmp_path: Path) -> None:
+    """A picture of 2000 x 1000 at 80 % in a box of 360 x 480: the middle of what is seen."""
+    (tmp_path / "mill.jpg").write_bytes(picture(2000, 1000, "JPEG"))
+    page = tmp_path / "index.html"
+    page.write_text(
+        "<!doctype html><style>.hero { height: 480px; background: url(mill.jpg) 80% 50% / cover }"
+        "</style><div class=hero>x</div>", "utf-8",
+    )  # fmt: skip
+    assert call("begin", page, tmp_path / "brief.toml", "--browser", "none").status == 0
+    (backdrop,) = tomllib.loads((tmp_path / "brief.toml").read_text("utf-8"))["backdrop"]
+    shown = 360 / 480 / 2
+    x, y = backdrop["subject"]["point"]
+    assert (x, y) == (pytest.approx(0.8 * (1 - shown) + shown / 2, abs=0.006), 0.5)
+
+
+@pytest.mark.slow
+def test_a_copy_that_somebody_changed_is_left_alone(tmp_path: Path) -> None:
+    page = write_page("blocks", tmp_path / "site")
+    brief = tmp_path / "brief/brief.toml"
+    brief.parent.mkdir()
+    assert call("begin", page, brief, "--browser", "none").status == 0
+    into = tmp_path / "after"
+    assert call("insert", page, brief, "--into", into).status == 0
+    assert call("insert", page, brief, "--into", into).status == 0, "its own copy is in the way"
+    (into / "index.html").write_text("mine", "utf-8")
+    ran = call("insert", page, brief, "--into", into)
+    assert (ran.status, (into / "index.html").read_text("utf-8")) == (2, "mine")
+    assert "was changed since it was copied" in ran.err
+    text = page.read_text("utf-8")
+    page.write_bytes(text.replace("\n", "\r\n").encode())
+    assert call("insert", page, brief, "--into", tmp_path / "ends").status == 0
+    kept = (tmp_path / "ends/index.html").read_bytes()
+    assert kept.count(b"\r\n") == kept.count(b"\n") > 10
+    page.write_bytes(text.replace("bed", "b\xe9d").encode("latin-1"))
+    ran = call("insert", page, brief, "--into", tmp_path / "latin")
+    assert (ran.status, "not in UTF-8" in ran.err) == (2, True)
+    other = call("insert", page, brief, "--into", tmp_path / "site")
+    assert (other.status, "holds other files" in other.err) == (2, True)
 
 
 def test_no_brief_is_overwritten(tmp_path: Path) -> None:

@@ -37,6 +37,17 @@ LOOKED_AT = 1000
 
 
 @dataclass(frozen=True)
+class LookedAt:
+    """A source in which a subject is suggested."""
+
+    name: str
+    picture: Raster
+    suggestion: Suggestion
+    used: Point | None
+    """What the brief names, in fractions; None: it names none."""
+
+
+@dataclass(frozen=True)
 class Draft:
     """All that goes into a first brief."""
 
@@ -243,7 +254,9 @@ def _notes(facts: Facts, section: Section) -> list[str]:
     return notes
 
 
-def looked_at(draft: Draft) -> Iterator[tuple[str, Raster, Suggestion]]:
-    """The sources in which subjects are suggested: name, picture and suggestion."""
+def looked_at(draft: Draft) -> Iterator[LookedAt]:
+    """The sources in which subjects are suggested."""
     for path, suggestion in draft.suggestions.items():
-        yield path.name, read_picture(path, LOOKED_AT), suggestion
+        used = [one for one in draft.entries if one.source == path and one.found_by != "guess"]
+        point = used[0].subject if used else None
+        yield LookedAt(path.name, read_picture(path, LOOKED_AT), suggestion, point)

@@ -14,7 +14,7 @@ from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.moving import SCRIPT, moving_link, moving_script
 from brightcanvas.delivery.stylesheet import stylesheet
 from brightcanvas.inserting.comparing import Compared, compare
-from brightcanvas.inserting.copying import Inserted, copy_with_rules, relative
+from brightcanvas.inserting.copying import Inserted, copy_with_rules, is_free, relative
 from brightcanvas.inserting.marked import Snippets
 from brightcanvas.ledger.addresses import BESIDE, Addresses
 from brightcanvas.page.reading import Page, read_page
@@ -87,7 +87,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
 
 def _check_free(into: Path) -> None:
     """Refuse a folder with files that no earlier copy of ours put there."""
-    if into.exists() and any(into.iterdir()) and not (into / PAGE).is_file():
+    if into.is_file() or not is_free(into):
         raise BriefError(f"{into} holds other files: {BY_INTO}. Nothing was written.")
 
 

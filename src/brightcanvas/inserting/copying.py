@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,7 +18,7 @@ from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.values.errors import BriefError
-from brightcanvas.values.files import read_regular, write_whole
+from brightcanvas.values.files import read_notes, read_regular, write_whole
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,50 @@ class Inserted:
     """Old pictures of our elements that are fetched all the same: a person has to look."""
 
 
+RECORD = ".bright-canvas/copied.json"
+"""In the folder of a copy: what was put there."""
+
+
+class _Place:
+    """The folder of a copy, in which nothing is replaced that somebody changed."""
+
+    def __init__(self, into: Path) -> None:
+        self.into = into
+        found = read_notes(into / RECORD)
+        listed = found.items() if isinstance(found, dict) else ()
+        self._known = {str(key): str(one) for key, one in listed}
+
+    def put(self, name: str, content: bytes) -> Path:
+        """Write a file, by its path in the copy.
+
+        Raises:
+            BriefError: another one is there, or it would lie outside of the folder.
+        """
+        target, digest = self.into / name, _digest(content)
+        if not target.resolve().is_relative_to(self.into.resolve()):
+            raise BriefError(f"{name} lies outside of the copy; name a --root above it")
+        there = _digest(read_regular(target)) if target.is_file() else digest
+        if there not in (digest, self._known.get(name)):
+            raise BriefError(f"{target} was changed since it was copied: move it away")
+        if not target.is_file() or there != digest:
+            write_whole(target, content)
+        self._known[name] = digest
+        return target
+
+    def finish(self) -> None:
+        """Note what was put there."""
+        write_whole(self.into / RECORD, json.dumps(self._known, indent=1).encode())
+
+
+def _digest(content: bytes) -> str:
+    return hashlib.sha256(content).hexdigest()
+
+
+def is_free(into: Path) -> bool:
+    """Whether a folder is new, empty, or that of an earlier copy."""
+    return not into.exists() or not any(into.iterdir()) or (into / RECORD).is_file()
+
+
 def copy_with_rules(
     before: Page, snippets: Snippets, published: Mapping[str, bytes], into: Path
 ) -> Inserted:
@@ -40,35 +86,27 @@ def copy_with_rules(
         before: the page.
         snippets: to put in.
         published: our files, by their paths in the copy.
-        into: the folder of the copy; its files are replaced.
+        into: the folder of the copy.
 
     Raises:
-        BriefError: the page holds our rules already in a form that can't be taken out.
+        BriefError: the page is itself a copy, or somebody changed a file of an earlier one.
         MachineError: the folder may not be written.
     """
-    plain = _plain(before, into)
-    elements = {one: node for one, _ in snippets.children if (node := _first(plain, one))}
-    filled = [one.etree_element for name in snippets.filled for one in hit(plain, name)]
-    old = _fetched(plain)
-    trial = _written(plain, inserted(plain, snippets, elements, (), filled), published, into)
-    unused = _unused_hints(trial, old)
-    text = inserted(plain, snippets, elements, unused, filled)
-    after = _written(plain, text, published, into)
+    if without_marked(before.text) != before.text:
+        raise BriefError(f"{before.folder.page} has our rules in it already: name the page itself")
+    if "\ufffd" in before.text:
+        raise BriefError(f"{before.folder.page} is not in UTF-8, as pages are: save it so first")
+    place = _Place(into)
+    elements = {one: node for one, _ in snippets.children if (node := _first(before, one))}
+    filled = [one.etree_element for name in snippets.filled for one in hit(before, name)]
+    for name, content in {**dict(_files(before)), **published}.items():
+        place.put(name, content)
+    trial = _written(before, inserted(before, snippets, elements, (), filled), place)
+    unused = _unused_hints(trial, _fetched(before))
+    after = _written(before, inserted(before, snippets, elements, unused, filled), place)
+    place.finish()
     names = tuple(_path(url) for url in unused)
-    return Inserted(after, names, tuple(_still(plain, after)))
-
-
-def _plain(before: Page, into: Path) -> Page:
-    """The page without what an earlier run of ours has put in."""
-    text = without_marked(before.text)
-    folder = before.folder
-    if into.resolve() == folder.root.resolve():
-        raise BriefError(f"{into} is the page's own folder: name another one with --into")
-    if text == before.text:
-        return before
-    target = into / _path(before.address)
-    write_whole(target, text.encode())
-    return read_page(Folder(folder.root, folder.page))
+    return Inserted(after, names, tuple(_still(before, after)))
 
 
 def _first(page: Page, selector: str) -> Node | None:
@@ -85,16 +123,11 @@ def _fetched(page: Page) -> set[str]:
     return {one.url for screen in DEVICES for one in load(page, viewer_of(screen)).fetches}
 
 
-def _written(page: Page, text: str, published: Mapping[str, bytes], into: Path) -> Page:
-    for name, content in {**dict(_files(page)), **published}.items():
-        target = into / name
-        if not target.resolve().is_relative_to(into.resolve()):
-            raise BriefError(f"{name} lies outside of the copy; name a --root above it")
-        if not target.is_file() or target.read_bytes() != content:
-            write_whole(target, content)
-    target = into / _path(page.address)
-    write_whole(target, text.encode())
-    return read_page(Folder(into, target))
+def _written(page: Page, text: str, place: _Place) -> Page:
+    """The copy of the page, with the line ends that it had."""
+    ends = "\r\n" if b"\r\n" in read_regular(page.folder.page) else "\n"
+    content = text.replace("\n", ends).encode()
+    return read_page(Folder(place.into, place.put(_path(page.address), content)))
 
 
 def _files(page: Page) -> Iterator[tuple[str, bytes]]:

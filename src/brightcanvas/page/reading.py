@@ -26,6 +26,9 @@ DEEPEST = 200
 OURS = "ours:"
 """Stands for the address of our own style sheet."""
 
+LOOKED_AT = 4000
+"""Bytes at a file's beginning, by which it is told whether it is a text."""
+
 MOST_FRAMES, DEEPEST_FRAME = 20, 3
 """Pages within a page that are read, and how deep within each other."""
 
@@ -143,6 +146,8 @@ def read_page(folder: Folder, ours: str = "") -> Page:
         BriefError: it is nested so deeply that no browser would show it.
     """
     content = _content(folder.page)
+    if b"\0" in content[:LOOKED_AT] and not content.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise BriefError(f"{folder.page} is no HTML page: its content is no text.")
     return _read(folder, content, folder.address, ours, 0)
 
 

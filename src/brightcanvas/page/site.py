@@ -146,7 +146,7 @@ def _fetched(address: str, kept: Path) -> Folder:
     try:
         content = fetch(host + path + (f"?{parts.query}" if parts.query else ""))
     except NotFetchedError as error:
-        raise BriefError(f"{address}: {error}") from error
+        raise BriefError(f"{address}: nothing is served there ({error})") from error
     page.parent.mkdir(parents=True, exist_ok=True)
     page.write_bytes(content)
     return FetchedFolder(kept, page, host)

@@ -6,21 +6,20 @@ import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.values.raster import Raster
+from brightcanvas.beginning.drafting import LookedAt
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
 
 COLUMNS = 3
-INK, BOX = "#20262b", "#e4572e"
+INK, BOX, USED = "#20262b", "#e4572e", "#2f7d4f"
 
 
-def draw_subjects(found: Sequence[tuple[str, Raster, Suggestion]]) -> bytes:
+def draw_subjects(found: Sequence[LookedAt]) -> bytes:
     """The sources side by side, each with its box.
 
     Args:
-        found: name, picture and suggestion of each; at least one.
+        found: the sources; at least one.
     """
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.figure import Figure
@@ -35,19 +34,20 @@ def draw_subjects(found: Sequence[tuple[str, Raster, Suggestion]]) -> bytes:
     grid = figure.subplots(rows, COLUMNS, squeeze=False)
     for axes in grid.flat:
         axes.set_axis_off()
-    for axes, (name, picture, suggestion) in zip(grid.flat, found, strict=False):
-        _draw_one(axes, name, picture, suggestion)
+    for axes, one in zip(grid.flat, found, strict=False):
+        _draw_one(axes, one)
     figure.tight_layout(rect=(0, 0, 1, 0.97))
     out = io.BytesIO()
     canvas.print_png(out)  # type: ignore[no-untyped-call]
     return out.getvalue()
 
 
-def _draw_one(axes: Axes, name: str, picture: Raster, suggestion: Suggestion) -> None:
+def _draw_one(axes: Axes, one: LookedAt) -> None:
     from matplotlib.patches import Rectangle
 
-    width, height, box = picture.size.width, picture.size.height, suggestion.box
-    axes.imshow(picture.pixels)
+    size, box = one.picture.size, one.suggestion.box
+    width, height = size.width, size.height
+    axes.imshow(one.picture.pixels)
     axes.set_anchor("NW")
     for colour, line in (("white", 4), (BOX, 2)):
         corner = (box.left * width, box.top * height)
@@ -55,4 +55,9 @@ def _draw_one(axes: Axes, name: str, picture: Raster, suggestion: Suggestion) ->
             corner, box.width * width, box.height * height, fill=False, edgecolor=colour,
             linewidth=line,
         ))  # fmt: skip
-    axes.set_title(f"{name}: {suggestion.confidence:.0%} sure", loc="left", fontsize=9, color=INK)
+    told = "box: what stands out"
+    if one.used:
+        axes.plot(one.used.x * width, one.used.y * height, "o", color=USED, markersize=11,
+                  markeredgecolor="white", markeredgewidth=2)  # fmt: skip
+        told += "; dot: what the brief keeps in view"
+    axes.set_title(f"{one.name}\n{told}", loc="left", fontsize=9, color=INK)
