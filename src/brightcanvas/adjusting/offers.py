@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from brightcanvas.adjusting.proved import Proved
 from brightcanvas.plan.model import View
 from brightcanvas.plan.remedies import WayOut, found_ways
 from brightcanvas.promises.verdict import State, Verdict
-
-if TYPE_CHECKING:
-    from brightcanvas.adjusting.scene import Proved
 
 Json = dict[str, Any]
 

@@ -7,13 +7,13 @@ as in the core; the page does the same arithmetic with them (``pages/geometry.js
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import asdict, dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from brightcanvas.adjusting.looks import Looks
 from brightcanvas.adjusting.offers import offered
-from brightcanvas.brief.cascade import Written
+from brightcanvas.adjusting.proved import Proved
 from brightcanvas.brief.model import Brief, Copy, Slot
 from brightcanvas.delivery.css_values import gradient
 from brightcanvas.framing.compromise import CutOrder
@@ -22,10 +22,9 @@ from brightcanvas.framing.sizes import rung_for
 from brightcanvas.framing.stages import Element, Sight, Stage
 from brightcanvas.framing.weights import UNTRIED
 from brightcanvas.ledger.loads import told_screens
-from brightcanvas.plan.model import BackdropPlan, Picture, View
+from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import element_of, is_cut, usual_of
 from brightcanvas.promises.in_view import lost_share
-from brightcanvas.promises.verdict import Verdict
 from brightcanvas.rehearsal.lines import LINES
 from brightcanvas.tasks.copy import Legibility
 from brightcanvas.values.geometry import Rect, Size, Span, plain_number
@@ -38,19 +37,6 @@ Json = dict[str, Any]
 
 SLOW = LINES[1]
 """The line over which loads are played through."""
-
-
-@dataclass(frozen=True)
-class Proved:
-    """One backdrop with all that is known of it."""
-
-    brief: Brief
-    plan: BackdropPlan
-    written: Mapping[str, Mapping[str, Written]]
-    legibility: Mapping[View, Legibility]
-    verdicts: Sequence[Verdict]
-    has_ways: bool = False
-    """Whether ways out were looked for."""
 
 
 def scene_of(proved: Proved, looks: Looks) -> Json:

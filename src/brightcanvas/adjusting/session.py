@@ -12,7 +12,8 @@ from typing import Any
 
 from brightcanvas.adjusting.looks import Look, Looks
 from brightcanvas.adjusting.news import News
-from brightcanvas.adjusting.scene import Json, Proved, scene_of
+from brightcanvas.adjusting.proved import Proved
+from brightcanvas.adjusting.scene import Json, scene_of
 from brightcanvas.brief.cascade import Written, written_at
 from brightcanvas.brief.loading import complete, entry_of, read_content
 from brightcanvas.brief.model import Breakpoint, Brief, Offer, Slot
