@@ -187,6 +187,15 @@ def test_nothing_of_frameworks_is_called_not_understood(tmp_path: Path) -> None:
     assert ran.facts["not_understood"] == ["a rule for p:future(2)"]
 
 
+def test_a_page_that_sends_its_readers_on_says_so(tmp_path: Path) -> None:
+    (tmp_path / "index.html").write_text(
+        "<!doctype html><meta http-equiv=refresh content='0; url=rooms.html'><p>x", "utf-8"
+    )
+    ran = call("rehearse", tmp_path / "index.html", "--json")
+    (told,) = ran.facts["not_understood"]
+    assert told == "what is behind rooms.html: the page sends its readers on to it"
+
+
 def test_clips_are_counted_and_hidden_pictures_told(tmp_path: Path) -> None:
     (tmp_path / "sails.mp4").write_bytes(clip(tmp_path))
     (tmp_path / "gone.avif").write_bytes(picture(600, 400, heavy=True))

@@ -34,7 +34,7 @@ def share(compared: Iterable[Compared]) -> float:
     listed = list(compared)
     agreed = sum(one.both for one in listed)
     differed = sum(
-        len(one.over) + (0 if one.has_scripts else len(one.missed)) for one in listed
+        len(one.over) + (0 if one.is_undecided else len(one.missed)) for one in listed
     )  # fmt: skip
     assert agreed > 100
     return agreed / (agreed + differed)

@@ -128,6 +128,16 @@ class Page:
         return any(is_run(node) for node in self.nodes("script"))
 
 
+def _sends_on(root: Node) -> str:
+    """Where a page sends its readers by itself (HTML, section 4.2.5.3); empty: nowhere."""
+    for node in root.iter("meta"):
+        if node.get("http-equiv", "").strip().lower() == "refresh":
+            found = re.search(r"url\s*=\s*['\"]?([^'\"]+)", node.get("content", ""), re.I)
+            if found:
+                return str(found[1]).strip()
+    return ""
+
+
 def is_run(script: Node) -> bool:
     """Whether a ``script`` is one of JavaScript that today's browsers run."""
     kind = script.get("type", "").split(";")[0].strip().lower()
@@ -167,6 +177,8 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -
     if ours:
         everything = replace(sheets.reading, names=None)
         read_sheet(ours, Around(OURS), folder.text, everything)
+    if onward := _sends_on(root):
+        sheets.reading.leave(f"what is behind {onward}: the page sends its readers on to it")
     cascade = Cascade(cssselect2.ElementWrapper.from_html_root(root), sheets.reading, base)
     page = Page(
         folder, address, base, len(content), text, root, parents, tuple(sheets.linked),
