@@ -31,8 +31,9 @@ OTHERS = (("input", "src"), ("object", "data"), ("embed", "src"), (f"{SVG}image"
           ("body", "background"), ("table", "background"), ("td", "background"))  # fmt: skip
 """Further elements that fetch what an attribute names."""
 
-ASIDE = frozenset(("alternate", "apple-touch-icon", "icon", "manifest", "mask-icon"))
-"""What a ``link`` names beside the page; which of several icons is taken, browsers decide."""
+ASIDE = frozenset(("alternate", "apple-touch-icon", "icon", "manifest", "mask-icon", "next"))
+"""What a ``link`` names beside the page; which of several icons is taken, and whether the
+next page is fetched while nothing else is, browsers decide."""
 
 XLINK = "{http://www.w3.org/1999/xlink}href"
 
@@ -173,8 +174,8 @@ def scripts(page: Page) -> Iterator[Fetch]:
         yield Fetch(page.resolved(url), SCRIPT, urgency, page.place(url), holds_paint=holds)
 
 
-def _is_icon(words: Sequence[str]) -> bool:
-    return any(word.endswith("icon") for word in words)
+def _is_at_will(words: Sequence[str]) -> bool:
+    return any(word.endswith("icon") or word == "next" for word in words)
 
 
 def further(page: Page) -> Iterator[Fetch]:
@@ -195,7 +196,7 @@ def further(page: Page) -> Iterator[Fetch]:
                 continue  # another form of the page: nobody fetches it
             kind = SHEET if "stylesheet" in words else "other"
             yield Fetch(
-                page.resolved(url), kind, Urgency.LAST, page.place(url), is_late=_is_icon(words)
+                page.resolved(url), kind, Urgency.LAST, page.place(url), is_late=_is_at_will(words)
             )
     for node in page.nodes("track"):
         if "default" in node.attrib and (url := node.get("src", "").strip()):
