@@ -324,6 +324,19 @@ def test_a_page_named_by_its_address_brings_its_sources(tmp_path: Path) -> None:
     assert call("plan", brief).status in (0, 1)
 
 
+def test_a_drawing_is_a_source_too(tmp_path: Path) -> None:
+    drawing = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1200 500"><rect x="700" y="90"'
+    (tmp_path / "fen.svg").write_text(f'{drawing} width="200" height="300"/></svg>', "utf-8")
+    page = tmp_path / "index.html"
+    page.write_text(
+        "<!doctype html><style>.hero { height: 300px; background: url(fen.svg) 50% / cover }"
+        "</style><div class=hero>x</div>", "utf-8",
+    )  # fmt: skip
+    ran = call("begin", page, tmp_path / "brief.toml", "--browser", "none")
+    assert ran.status == ExitStatus.ALL_WELL, ran.err
+    assert call("plan", tmp_path / "brief.toml").status in (0, 1)
+
+
 def test_a_page_without_backdrops_is_told(tmp_path: Path) -> None:
     page = tmp_path / "index.html"
     page.write_text("<!doctype html><p>Flour", "utf-8")
