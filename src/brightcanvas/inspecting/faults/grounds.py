@@ -14,18 +14,21 @@ from brightcanvas.css.layers import GRADIENTS
 from brightcanvas.css.styles import Styles
 from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.inspecting.finding import Finding, Harm, Place, Sure
+from brightcanvas.page.letters import size_of
+from brightcanvas.page.typefaces import Typefaces
 from brightcanvas.values.colours import Colour, parse_colour
+from brightcanvas.values.legible import Letters
 from brightcanvas.values.lengths import bare
 
 NONE, UNREADABLE = "no colour behind", "copy can't be read on the colour"
 
 WHITE = Colour(1.0, 1.0, 1.0)
 BLACK = Colour(0.0, 0.0, 0.0)
-LARGE, SMALL = 3.0, 4.5
-"""Contrasts that WCAG 2.2 asks of large text (1.4.3), and of all other."""
+LARGE = 3.0
+"""The contrast that WCAG 2.2, 1.4.3, asks of large text: less than that nobody reads at ease."""
 
-TITLES = ("h1", "h2")
-"""Large, unless somebody made them small."""
+HEAVY = 600.0
+"""The weight from which on letters are bold."""
 
 
 @dataclass(frozen=True)
@@ -117,13 +120,14 @@ def _colour(value: Sequence[Any]) -> Colour | None:
 def _worst(facts: Facts, seen: Seen, element: Element, ground: Any) -> Worst | None:  # noqa: ANN401
     """The lowest contrast of the copy that lies on an element itself."""
     lowest: Worst | None = None
+    typefaces = Typefaces(seen.styles)
     tinted = _tints(seen.styles, element)
     for one in facts.own_text_within(element):
-        node = one.etree_element
         if not seen.styles.is_shown(one) or _is_covered(seen.styles, one, element):
             continue
         letters = _colour(seen.styles.inherited(one, ("color",))[0]) or BLACK
-        wanted = LARGE if node.tag in TITLES else SMALL
+        bold = typefaces.of(one).weight >= HEAVY
+        wanted = Letters(letters, size_of(one, seen.styles), bold).wanted_contrast
         for below in tinted(ground):
             light = luminance(below)
             found = float(contrast(luminance(over(below, letters)), light))
