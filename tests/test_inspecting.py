@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 
+import brightcanvas
 from brightcanvas.values.errors import ExitStatus
 
 from .conftest import call
@@ -41,3 +42,11 @@ def test_a_planted_fault_is_found_and_nothing_else(
     lines = (page.parent / fault.file).read_text("utf-8").splitlines()
     assert one["file"] == fault.file
     assert fault.mark in lines[one["line"] - 1], (one["line"], lines[one["line"] - 1])
+
+
+def test_the_library_tells_the_same(site: Site, tmp_path: Path) -> None:
+    page = FAULTS["fixed on phones"].spoil(site, tmp_path).write(tmp_path / "site")
+    (finding,) = brightcanvas.inspect(page).findings
+    assert (finding.fault, finding.place.file) == ("fixed on phones", "css/site.css")
+    with pytest.raises(ValueError, match="chromium"):
+        brightcanvas.inspect(page, browser="nobody")

@@ -18,10 +18,10 @@ from brightcanvas.formats.switches import our_switches
 from .conftest import noise, save_noise, write_brief
 
 NAMES = [
-    "Brief", "BriefError", "BrightCanvasError", "Compressed", "Crop", "MachineError", "Outcome",
-    "Plan", "Rehearsed", "SourceError", "State", "Suggestion", "Transcoded", "Verdict", "build",
-    "check", "compress", "crop", "load_brief", "plan_brief", "rehearse", "suggest_subject",
-    "transcode",
+    "Brief", "BriefError", "BrightCanvasError", "Compressed", "Crop", "Inspected", "MachineError",
+    "Outcome", "Plan", "Rehearsed", "SourceError", "State", "Suggestion", "Transcoded", "Verdict",
+    "build", "check", "compress", "crop", "inspect", "load_brief", "plan_brief", "rehearse",
+    "suggest_subject", "transcode",
 ]  # fmt: skip
 
 

@@ -20,11 +20,13 @@ from brightcanvas.values.version import VERSION
 if TYPE_CHECKING:
     from brightcanvas.analysis.saliency import Suggestion
     from brightcanvas.brief.model import Brief
+    from brightcanvas.inspecting.inspect import Inspected
     from brightcanvas.library import (
         build,
         check,
         compress,
         crop,
+        inspect,
         load_brief,
         plan_brief,
         rehearse,
@@ -48,6 +50,7 @@ __all__ = [
     "BrightCanvasError",
     "Compressed",
     "Crop",
+    "Inspected",
     "MachineError",
     "Outcome",
     "Plan",
@@ -61,6 +64,7 @@ __all__ = [
     "check",
     "compress",
     "crop",
+    "inspect",
     "load_brief",
     "plan_brief",
     "rehearse",
@@ -74,6 +78,7 @@ _HOMES = {
     "BrightCanvasError": "values.errors",
     "Compressed": "singles.compress",
     "Crop": "singles.crop",
+    "Inspected": "inspecting.inspect",
     "MachineError": "values.errors",
     "Outcome": "pipeline.building",
     "Plan": "plan.model",

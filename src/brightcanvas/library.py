@@ -17,6 +17,7 @@ from brightcanvas.values.limits import LARGEST_COMPRESSED, LARGEST_SOURCE
 if TYPE_CHECKING:
     from brightcanvas.analysis.saliency import Suggestion
     from brightcanvas.brief.model import Brief
+    from brightcanvas.inspecting.inspect import Inspected
     from brightcanvas.pipeline.building import Outcome
     from brightcanvas.plan.model import Plan
     from brightcanvas.promises.verdict import Verdict
@@ -248,6 +249,31 @@ def suggest_subject(picture: str | Path, *, largest_source: float = LARGEST_SOUR
     from brightcanvas.formats.reading import read_source
 
     return suggest(read_source(Path(picture), largest_source)[1])
+
+
+def inspect(
+    page: str | Path, *, root: str | Path | None = None, browser: str | None = None
+) -> Inspected:
+    """What a page, or each page of a folder, does wrong as it is, on nine usual screens.
+
+    Args:
+        page: an HTML file, a folder, or an address on this machine.
+        root: what ``/`` is on its host; None: found by what the page names.
+        browser: to ask for boxes, requests and contrast, ``chromium`` or ``firefox``; None: none.
+
+    Raises:
+        BrightCanvasError: there is no such page, or the browser fails.
+        ValueError: there is no such browser.
+    """
+    from brightcanvas.inspecting.inspect import SCREENS, inspect_folders
+    from brightcanvas.measuring.site import BROWSERS
+    from brightcanvas.page.site import pages_at
+    from brightcanvas.rehearsal.lines import LINES
+    from brightcanvas.values.words import one_of
+
+    asked = one_of(browser, BROWSERS) if browser is not None else None
+    with pages_at(str(page), None if root is None else Path(root)) as folders:
+        return inspect_folders(folders, SCREENS, LINES, asked)[0]
 
 
 def rehearse(

@@ -5,25 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.inspect import Inspected, inspect_page, together
-from brightcanvas.page.reading import read_page
+from brightcanvas.inspecting.inspect import SCREENS, inspect_folders
 from brightcanvas.page.site import pages_at
 from brightcanvas.rehearsal.lines import LINES
-from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.terminal.arguments import add_browser, add_root, add_screens_and_lines
 from brightcanvas.terminal.findings import facts_of, headline, print_findings
-from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.values.geometry import Size
-from brightcanvas.values.screens import Screen
+from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Sequence
 
-    from brightcanvas.page.folder import Folder
-    from brightcanvas.rehearsal.lines import Line
     from brightcanvas.terminal.streams import Streams
+    from brightcanvas.values.screens import Screen
 
 EXAMPLES = """\
   bright-canvas inspect site/index.html
@@ -34,12 +28,6 @@ EXAMPLES = """\
 """
 
 PAGE = "inspection.html"
-
-SCREENS = (
-    Screen("narrow phone", Size(320, 568), 2, touched=True), *DEVICES[:4],
-    Screen("tablet on its side", Size(1180, 820), 2, touched=True), *DEVICES[4:],
-)  # fmt: skip
-"""The usual ones, from the narrowest, and both ways round."""
 
 
 def add_arguments(command: argparse.ArgumentParser) -> None:
@@ -58,10 +46,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     screens: Sequence[Screen] = arguments.screen or SCREENS
     lines = arguments.line or LINES
     with pages_at(arguments.page, arguments.root) as folders:
-        inspected, unread = _inspected(folders, screens, lines, arguments.browser)
-    if not inspected:
-        raise BriefError("\n".join(unread))
-    found = together(inspected) if len(inspected) > 1 else inspected[0]
+        found, unread = inspect_folders(folders, screens, lines, arguments.browser)
     console = streams.console()
     print_findings(found, console, screens, lines[len(lines) // 2])
     for text in unread:
@@ -82,26 +67,3 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
             "not_decided": list(found.undecided),
         })  # fmt: skip
     return ExitStatus.PROMISE_BROKEN if found.findings else ExitStatus.ALL_WELL
-
-
-def _inspected(
-    folders: Sequence[Folder],
-    screens: Sequence[Screen],
-    lines: Sequence[Line],
-    browser: str | None,
-) -> tuple[list[Inspected], list[str]]:
-    """Each page, and why those were left out that can't be read."""
-    found, unread = [], []
-    for folder in folders:
-        try:
-            page = read_page(folder)
-        except BriefError as error:
-            unread.append(str(error))
-            continue
-        facts = Facts(page, screens, lines)
-        if browser:
-            from brightcanvas.inspecting.looking import look_at
-
-            facts.looks = {one.screen: one for one in look_at(facts, browser)}
-        found.append(inspect_page(facts))
-    return found, unread

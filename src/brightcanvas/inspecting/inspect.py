@@ -11,7 +11,13 @@ from functools import cache
 import brightcanvas.inspecting.faults
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.finding import Finding
-from brightcanvas.page.folder import HOST
+from brightcanvas.page.folder import HOST, Folder
+from brightcanvas.page.reading import read_page
+from brightcanvas.rehearsal.lines import Line
+from brightcanvas.rehearsal.rehearsing import DEVICES
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 
 ICON = f"{HOST}/favicon.ico"
 """What browsers ask every host for."""
@@ -28,6 +34,46 @@ class Inspected:
     undecided: tuple[str, ...]
     """What no account was taken of."""
     pages: tuple[str, ...]
+
+
+SCREENS = (
+    Screen("narrow phone", Size(320, 568), 2, touched=True), *DEVICES[:4],
+    Screen("tablet on its side", Size(1180, 820), 2, touched=True), *DEVICES[4:],
+)  # fmt: skip
+"""The usual ones, from the narrowest, and both ways round."""
+
+
+def inspect_folders(
+    folders: Sequence[Folder], screens: Sequence[Screen], lines: Sequence[Line],
+    browser: str | None = None,
+) -> tuple[Inspected, list[str]]:  # fmt: skip
+    """Everything that some pages do wrong, and why those were left out that can't be read.
+
+    Args:
+        folders: of the pages.
+        screens: to look at.
+        lines: over which costs are told.
+        browser: to ask too, ``chromium`` or ``firefox``; None: none.
+
+    Raises:
+        BriefError: no page can be read.
+        MachineError: the browser fails.
+    """
+    found, unread = [], []
+    for folder in folders:
+        try:
+            facts = Facts(read_page(folder), screens, lines)
+        except BriefError as error:
+            unread.append(str(error))
+            continue
+        if browser:
+            from brightcanvas.inspecting.looking import look_at
+
+            facts.looks = {one.screen: one for one in look_at(facts, browser)}
+        found.append(inspect_page(facts))
+    if not found:
+        raise BriefError("\n".join(unread))
+    return (together(found) if len(found) > 1 else found[0]), unread
 
 
 def inspect_page(facts: Facts) -> Inspected:
