@@ -156,7 +156,8 @@ def read_page(folder: Folder, ours: str = "") -> Page:
         BriefError: it is nested so deeply that no browser would show it.
     """
     content = _content(folder.page)
-    if b"\0" in content[:LOOKED_AT] and not content.startswith((b"\xff\xfe", b"\xfe\xff")):
+    is_markup = content.lstrip()[:1] == b"<" or content.startswith((b"\xff\xfe", b"\xfe\xff"))
+    if b"\0" in content[:LOOKED_AT] and not is_markup:
         raise BriefError(f"{folder.page} is no HTML page: its content is no text.")
     return _read(folder, content, folder.address, ours, 0)
 
