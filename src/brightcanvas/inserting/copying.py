@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
@@ -12,7 +12,7 @@ from urllib.parse import unquote, urlsplit
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.inserting.marked import Snippets, inserted, without_marked
 from brightcanvas.page.aim import hit
-from brightcanvas.page.fetches import load
+from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import Page, read_page
@@ -99,14 +99,15 @@ def copy_with_rules(
     place = _Place(into)
     elements = {one: node for one, _ in snippets.children if (node := _first(before, one))}
     filled = [one.etree_element for name in snippets.filled for one in hit(before, name)]
-    for name, content in {**dict(_files(before)), **published}.items():
+    loads = _loads(before)
+    for name, content in {**dict(_files(before, _fetched(loads))), **published}.items():
         place.put(name, content)
     trial = _written(before, inserted(before, snippets, elements, (), filled), place)
-    unused = _unused_hints(trial, _fetched(before))
+    unused = _unused_hints(_loads(trial), _fetched(loads))
     after = _written(before, inserted(before, snippets, elements, unused, filled), place)
     place.finish()
     names = tuple(_path(url) for url in unused)
-    return Inserted(after, names, tuple(_still(before, after)))
+    return Inserted(after, names, tuple(_still(loads, _loads(after))))
 
 
 def _first(page: Page, selector: str) -> Node | None:
@@ -118,9 +119,13 @@ def _path(url: str) -> str:
     return unquote(urlsplit(url).path).lstrip("/")
 
 
-def _fetched(page: Page) -> set[str]:
+def _loads(page: Page) -> list[PageLoad]:
+    return [load(page, viewer_of(screen)) for screen in DEVICES]
+
+
+def _fetched(loads: Sequence[PageLoad]) -> set[str]:
     """What any screen fetches."""
-    return {one.url for screen in DEVICES for one in load(page, viewer_of(screen)).fetches}
+    return {one.url for each in loads for one in each.fetches}
 
 
 def _written(page: Page, text: str, place: _Place) -> Page:
@@ -130,40 +135,29 @@ def _written(page: Page, text: str, place: _Place) -> Page:
     return read_page(Folder(place.into, place.put(_path(page.address), content)))
 
 
-def _files(page: Page) -> Iterator[tuple[str, bytes]]:
-    """All files of the page's host that are fetched on any screen, or by other browsers."""
-    for url in sorted(_fetched(page)):
+def _files(page: Page, fetched: set[str]) -> Iterator[tuple[str, bytes]]:
+    """The files of the page's host among what is fetched."""
+    for url in sorted(fetched):
         path = page.folder.file(url) if url.startswith(f"{HOST}/") else None
         if path is not None and url != page.address:
             yield _path(url), read_regular(path)
 
 
-def _unused_hints(after: Page, old: set[str]) -> list[str]:
-    useless = [
-        {one.url for one in load(after, viewer_of(screen)).useless} for screen in DEVICES
-    ]  # fmt: skip
-    fetched = [
-        {one.url for one in load(after, viewer_of(screen)).fetches} for screen in DEVICES
-    ]  # fmt: skip
-    return sorted(
-        url for url in old
-        if any(url in one for one in useless)
-        and all(url in vain or url not in all_ for vain, all_ in zip(useless, fetched, strict=True))
-    )  # fmt: skip
+def _unused_hints(after: Sequence[PageLoad], old: set[str]) -> list[str]:
+    """What was fetched before, and is now by hints alone, wherever it is fetched."""
+    useless = {one.url for each in after for one in each.useless}
+    used = {one.url for each in after for one in each.fetches if one not in each.useless}
+    return sorted(old & useless - used)
 
 
-def _still(before: Page, after: Page) -> Iterator[str]:
-    """Pictures that our elements showed before, and that are fetched although ours win now."""
-    ours = {one.url for screen in DEVICES for one in load(after, viewer_of(screen)).fetches}
+def _still(before: Sequence[PageLoad], after: Sequence[PageLoad]) -> Iterator[str]:
+    """Pictures that elements showed before, and that are fetched although none shows them now."""
     backgrounds = {
-        url for screen in DEVICES for shown in load(before, viewer_of(screen)).shown
+        url for each in before for shown in each.shown
         if shown.how == "background" for url in shown.files
     }  # fmt: skip
-    shown = {
-        url for screen in DEVICES for one in load(after, viewer_of(screen)).shown
-        for url in one.files
-    }  # fmt: skip
-    yield from sorted(_path(url) for url in backgrounds & ours - shown)
+    shown_now = {url for each in after for shown in each.shown for url in shown.files}
+    yield from sorted(_path(url) for url in backgrounds & _fetched(after) - shown_now)
 
 
 def relative(page: Page, folder: str) -> str:

@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.inspecting.finding import Finding, Harm, Place
+from brightcanvas.inspecting.sooner import gains
 from brightcanvas.page.fetch import FONT, PICTURE
-from brightcanvas.page.fetches import PageLoad
 from brightcanvas.page.hints import KINDS, hint_nodes, hinted
 from brightcanvas.page.markup import Node
-from brightcanvas.rehearsal.lines import Protocol
 from brightcanvas.rehearsal.rehearsing import hero_of
-from brightcanvas.rehearsal.timeline import waterfall_of
 
 IN_VAIN, DOUBLE, WRONG, LATE = "hint in vain", "double hint", "hint that is wrong", "late hint"
 LEAST_WAIT = 0.05
@@ -127,31 +124,20 @@ def _is_another_format(facts: Facts, node: Node, one: Seen) -> bool:
 
 def _late(facts: Facts, node: Node) -> Finding | None:
     """A hint whose picture would be there sooner if it stood at the top."""
-    line = facts.lines[len(facts.lines) // 2]
-    worst: tuple[float, Seen] | None = None
+    middle = len(facts.lines) // 2
+    waits = []
     for one in facts.seen:
         url, hero = _fetched(facts, node, one), hero_of(one.load)
-        if url is None or hero is None or url not in hero.urls:
-            continue
-        early = PageLoad(
-            tuple(
-                replace(fetch, place=0.0) if fetch.url == url else fetch
-                for fetch in one.load.fetches
-            ),
-            one.load.shown,
-        )
-        size = facts.page.folder.bytes_of
-        waits = [
-            waterfall_of(each, size, line, Protocol.HTTP1, facts.habits).at_hand(hero)
-            for each in (one.load, early)
-        ]
-        gain = waits[0] - waits[1]
-        if gain >= LEAST_WAIT and (worst is None or gain > worst[0]):
-            worst = gain, one
-    if worst is None:
+        if hero is not None and url in hero.urls:
+            waits.append((gains(facts, one, hero), one))
+    if not waits:
         return None
+    saved, worst = max(waits, key=lambda one: one[0][middle])
+    if saved[middle] < LEAST_WAIT:
+        return None
+    line = facts.lines[middle].name
     return Finding(
-        LATE, f"the hint for {_name(facts, node)} comes late: {worst[0]:.2f} s over {line.name}",
+        LATE, f"the hint for {_name(facts, node)} comes late: {saved[middle]:.2f} s over {line}",
         _place(facts, node), "move it up into the head, before the style sheets", Harm.COSTS,
-        (worst[1].screen,), seconds=(worst[0],),
+        (worst.screen,), seconds=saved,
     )  # fmt: skip
