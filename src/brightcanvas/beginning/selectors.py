@@ -5,10 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 
-import cssselect2
-
 from brightcanvas.css.declared import INLINE, Element
 from brightcanvas.css.selectors import compiled
+from brightcanvas.page.aim import hit
 from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import Page, path_of
 
@@ -45,18 +44,11 @@ def least_selector(page: Page, elements: Sequence[Element], strength: Strength) 
     for selector in _tried(page, elements[0]):
         if strength_of(selector) < strength and alone:
             continue
-        if _hits(page.cascade.elements, selector) == wanted:
+        if {id(one.etree_element) for one in hit(page, selector)} == wanted:
             alone = alone or selector
             if strength_of(selector) >= strength:
                 return selector, True
     return alone or path_of(page, elements[0].etree_element), False
-
-
-def _hits(elements: Sequence[Element], selector: str) -> set[int]:
-    matcher = cssselect2.Matcher()
-    for one in compiled(selector) or ():
-        matcher.add_selector(one, None)
-    return {id(one.etree_element) for one in elements if matcher.match(one)}
 
 
 def _tried(page: Page, element: Element) -> Iterator[str]:

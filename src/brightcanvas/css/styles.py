@@ -19,7 +19,7 @@ from brightcanvas.css.layers import (
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.values.addresses import joined
-from brightcanvas.values.lengths import Token, bare, split
+from brightcanvas.values.lengths import Token, bare, is_word, split
 
 DEEPEST_VAR = 20
 MOST_TOKENS = 2000
@@ -93,13 +93,13 @@ class Styles:
         held = self.holding(element, pseudo).get(name)
         return str(tinycss2.serialize(held[-1].value)).strip().lower() if held else ""
 
-    def inherited(self, element: Element, names: Sequence[str]) -> tuple[list[Any], Element | None]:
-        """What an inherited property says, and the element at which it is said."""
+    def inherited(self, element: Element, names: Sequence[str]) -> list[Any]:
+        """What an inherited property says of an element, or of one round it."""
         for one in (element, *reversed(element.ancestors)):
             found = self.value(one, names)
-            if found and not _is_word(found, ("inherit", "unset")):
-                return found, one
-        return [], None
+            if found and not is_word(found, ("inherit", "unset")):
+                return found
+        return []
 
     def backgrounds(self, element: Element, pseudo: str = "") -> list[str]:
         """The URLs of the pictures that an element's background fetches."""
@@ -203,29 +203,9 @@ class Styles:
         by_itself = node.tag in NEVER_SHOWN or node.get("hidden") is not None
         return not by_itself and not _is_closed(node)
 
-    def is_visible(self, element: Element) -> bool:
-        """Whether ``visibility`` and ``opacity`` let it be seen, where it is shown."""
-        value, _ = self.inherited(element, ("visibility",))
-        if _is_word(value, ("hidden", "collapse")):
-            return False
-        around = (element, *element.ancestors)
-        return not any(_is_nothing(self.word(one, "opacity")) for one in around)
-
 
 def _is_closed(node: Any) -> bool:  # noqa: ANN401
     return bool(node.tag == "dialog" and node.get("open") is None)
-
-
-def _is_nothing(text: str) -> bool:
-    try:
-        return float(text.rstrip("%")) == 0
-    except ValueError:
-        return False
-
-
-def _is_word(tokens: Sequence[Any], words: Sequence[str]) -> bool:
-    found = bare(tokens)
-    return len(found) == 1 and found[0].type == "ident" and found[0].lower_value in words
 
 
 WIDE = ("inherit", "initial", "unset", "revert", "revert-layer")
@@ -235,7 +215,7 @@ def _images(name: str, value: Sequence[Any], viewer: Viewer) -> list[str]:
     tokens = bare(value)
     if not tokens:
         raise InvalidLayerError
-    if _is_word(tokens, WIDE):
+    if is_word(tokens, WIDE):
         return []
     if name in ("background-image", "mask-image", "-webkit-mask-image"):
         return pictures(value, viewer)

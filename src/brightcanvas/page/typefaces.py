@@ -10,7 +10,7 @@ from typing import Any
 from brightcanvas.css.declared import Element
 from brightcanvas.css.defaults import BOLD, CONTROLS, FIXED_WIDTH, ITALIC
 from brightcanvas.css.styles import Styles
-from brightcanvas.values.lengths import bare, split
+from brightcanvas.values.lengths import bare, is_word, split
 
 REGULAR, BOLDER = 400.0, 700.0
 FONT = frozenset(("font", "font-family", "font-weight", "font-style"))
@@ -77,18 +77,13 @@ def _by_itself(tag: str, around: Typeface) -> Typeface:
     )  # fmt: skip
 
 
-def _is_word(value: Sequence[Any], words: Sequence[str]) -> bool:
-    tokens = bare(value)
-    return len(tokens) == 1 and tokens[0].type == "ident" and tokens[0].lower_value in words
-
-
 INHERITING = ("inherit", "unset")
 
 
 def _families(
     value: Sequence[Any], usual: Typeface, around: Typeface, *, is_short: bool
 ) -> tuple[str, ...]:
-    if _is_word(value, INHERITING):
+    if is_word(value, INHERITING):
         return around.families
     if not bare(value):
         return usual.families
@@ -123,7 +118,7 @@ def _weight(value: Sequence[Any], usual: Typeface, around: Typeface) -> float:
     tokens = bare(value)
     if not tokens:
         return usual.weight
-    if _is_word(value, INHERITING):
+    if is_word(value, INHERITING):
         return around.weight
     words = {one.lower_value for one in tokens if one.type == "ident"}
     if "lighter" in words:
@@ -140,6 +135,6 @@ def _slant(value: Sequence[Any], usual: Typeface, around: Typeface) -> bool:
     tokens = bare(value)
     if not tokens:
         return usual.is_italic
-    if _is_word(value, INHERITING):
+    if is_word(value, INHERITING):
         return around.is_italic
     return any(one.type == "ident" and one.lower_value in ("italic", "oblique") for one in tokens)

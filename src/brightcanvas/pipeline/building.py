@@ -123,14 +123,10 @@ def store_of(brief: Brief) -> Store:
 
 
 def named_by(brief: Brief) -> frozenset[Path]:
-    """The brief, and every file that it names: what nothing may ever replace or remove."""
+    """The brief, and all that it is made from: what nothing may ever replace or remove."""
     offers = (offer for one in brief.backdrops for slot in one.slots for offer in slot.offers)
     table = [brief.address_table] if brief.address_table else []
-    copies = [
-        slot.copy.measured_in for one in brief.backdrops for slot in one.slots
-        if slot.copy and slot.copy.measured_in
-    ]  # fmt: skip
-    return frozenset([brief.path, *table, *copies, *(offer.source for offer in offers)])
+    return frozenset([brief.path, *table, *copies_of(brief), *(offer.source for offer in offers)])
 
 
 def copies_of(brief: Brief) -> frozenset[Path]:

@@ -192,6 +192,12 @@ def bare(tokens: Tokens) -> list[Any]:
     return [one for one in tokens if one.type not in ("whitespace", "comment")]
 
 
+def is_word(tokens: Tokens, words: Sequence[str]) -> bool:
+    """Whether a value is one of some words, and nothing else."""
+    found = bare(tokens)
+    return len(found) == 1 and found[0].type == "ident" and found[0].lower_value in words
+
+
 def split(tokens: Tokens, mark: str) -> list[list[Any]]:
     """The parts between commas, or other marks, on this level."""
     parts: list[list[Any]] = [[]]

@@ -125,7 +125,7 @@ def _worst(facts: Facts, seen: Seen, element: Element, ground: Any) -> Worst | N
     for one in facts.own_text_within(element):
         if not seen.styles.is_shown(one) or _is_covered(seen.styles, one, element):
             continue
-        letters = _colour(seen.styles.inherited(one, ("color",))[0]) or BLACK
+        letters = _colour(seen.styles.inherited(one, ("color",))) or BLACK
         bold = typefaces.of(one).weight >= HEAVY
         wanted = Letters(letters, size_of(one, seen.styles), bold).wanted_contrast
         for below in tinted(ground):
