@@ -1,9 +1,11 @@
-"""What making clips light costs and saves, and how fast a still is chosen.
+"""What becomes of clips: bytes, score, the jump where they begin again, and what making them costs.
 
-    python -m bench.clips              a generated clip of the demo's scene, 1080p
-    python -m bench.clips CLIP...      clips of your own
+    python -m bench.clips                   ten made-up clips (python -m scenery.clips draws them)
+    python -m bench.clips FOLDER_OR_CLIP... clips of your own
+    python -m bench.clips --cpu ...         with the CPU, against one encode of each final file
 
-The floor is one encode for each file with the settings that were found, from the same frames.
+The jump is measured here once more, from the decoded files alone, on all of their px. The floor
+of the CPU is one encode of each file with the settings that were found, from the same frames.
 """
 
 from __future__ import annotations
@@ -12,31 +14,34 @@ import os
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-import sys
+import argparse
+import io
+import statistics
 import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import av
 import numpy as np
+from numpy.typing import NDArray
+from scenery.clips import drawn
 
-from brightcanvas.analysis.loops import best_loop, reduced
-from brightcanvas.analysis.stills import StillWish, best_stills
-from brightcanvas.analysis.timing import published_size, timing_of
+from brightcanvas.analysis.loops import LoopWish, loop_of
+from brightcanvas.analysis.motion import reduced
+from brightcanvas.analysis.timing import published_size
 from brightcanvas.formats.clip_files import write_clip
-from brightcanvas.formats.clips import Codes, read_facts
-from brightcanvas.formats.moments import FrameReading, Pace, moments
-from brightcanvas.quality.clip_search import ClipFile, ClipOrder, lightest_clips, made_with
+from brightcanvas.formats.clips import read_facts
+from brightcanvas.quality.clip_order import ClipLook, ClipOrder, ClipPace, density_of, ordered
+from brightcanvas.quality.clip_search import ClipFile, lightest_clips
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.targets import LEVELS
 
-FRAMES, RATE = 240, 24
-SIZE = (1920, 1080)
 FORMATS = (ClipFormat.AV1, ClipFormat.H264)
-FIXED = 23
-"""Constant quality of the H.264 file that ours are compared with."""
+DRAWN = Path(tempfile.gettempdir()) / "bright-canvas-clips"
+ENDINGS = {".mp4", ".mov", ".webm", ".mkv", ".avi"}
 
 
 def cpu(work: Callable[[], object]) -> float:
@@ -46,114 +51,102 @@ def cpu(work: Callable[[], object]) -> float:
     return time.process_time() - begin
 
 
-def generated(path: Path) -> Path:
-    """The demo's scene as ten seconds of 1080p with grain, key frames every two seconds."""
-    from scenery.mill import landscape, reeds, sails, water
-
-    still = landscape(*SIZE)
-    grain = np.random.default_rng(5)
-    rounds = [reeds(water(sails(still, turn / 24), turn / 24)) for turn in range(24)]
-
-    def frames() -> Iterator[Codes]:
-        for number in range(FRAMES):
-            noise = grain.normal(0, 0.008, (SIZE[1], SIZE[0], 1)).astype(np.float32)
-            picture = np.clip((rounds[number % 24] + noise) * 255 + 0.5, 0, 255)
-            yield picture.astype(np.uint8)
-
-    write_rgb(path, frames())
-    return path
-
-
-def write_rgb(path: Path, frames: Iterator[Codes]) -> None:
-    """A source as cameras leave them: heavy, and with many key frames."""
-    import av
-
-    with av.open(str(path), "w") as container:
-        options = {"crf": "16", "preset": "veryfast", "g": "48"}
-        stream = container.add_stream("libx264", rate=RATE, options=options)
-        assert isinstance(stream, av.VideoStream)
-        stream.width, stream.height = SIZE
-        stream.pix_fmt = "yuv420p"
-        for codes in frames:
-            container.mux(stream.encode(av.VideoFrame.from_ndarray(codes, format="rgb24")))
-        container.mux(stream.encode(None))
-
-
-def poster_speed(path: Path) -> None:
-    """Print how many times as fast as it plays a clip's still is chosen."""
+def ordered_for(path: Path) -> tuple[ClipOrder, str, str]:
+    """What ``transcode`` makes of a clip without options; the way of its loop, and why."""
     facts = read_facts(path)
-    keys = sum(1 for _ in moments(path, FrameReading(size=(64, 36), pace=Pace.KEYS)))
-    begin = time.perf_counter()
-    best = best_stills(path, facts, StillWish())[0]
-    spent = time.perf_counter() - begin
-    print(
-        f"{path.name}: {facts.size} px, {facts.seconds:.1f} s, {keys} key frames: its still (at"
-        f" {best.second:.2f} s) was chosen in {spent:.2f} s, {facts.seconds / spent:.1f} times as"
-        " fast as it plays"
-    )
-
-
-def order_for(path: Path) -> ClipOrder:
-    """What ``transcode`` makes of a clip without options."""
-    facts = read_facts(path)
-    loop = best_loop(reduced(path, facts, 0, facts.seconds))
+    stretch = reduced(path, facts, 0, facts.seconds)
+    loop = loop_of(stretch, facts, LoopWish(0, facts.seconds, "find", is_round=True))
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
-    reading = FrameReading(
-        size=published_size(width, height), area=Rect(0, 0, width, height), planar=True
-    )
-    return ClipOrder(path, timing_of(loop, facts), reading, LEVELS["thrifty"], Viewing())
+    size = published_size(width, height)
+    look = ClipLook(Rect(0, 0, width, height), size, LEVELS["thrifty"], Viewing(density_of(size)))
+    order = ordered(path, facts, loop, look, ClipPace(1.0, 30.0))
+    return order, loop.way, loop.why
 
 
-def cost(path: Path) -> list[ClipFile]:
-    """Print the ratio of a whole run to the final encodes alone."""
-    made: list[ClipFile] = []
-    orders: list[ClipOrder] = []
+def jump_of(content: bytes) -> float:
+    """From the last decoded frame to the first, in median steps: of all px, as decoded."""
+    with av.open(io.BytesIO(content), "r") as container:
+        frames = (_light(one) for one in container.decode(video=0))
+        first = last = next(frames)
+        steps = []
+        for one in frames:
+            steps.append(_apart(last, one))
+            last = one
+    return _apart(last, first) / max(float(np.median(steps)), 1e-3)
+
+
+def _light(frame: av.VideoFrame) -> NDArray[np.float32]:
+    planar = frame.to_ndarray(format="yuv420p")
+    return np.asarray(planar[: frame.height], np.float32)
+
+
+def _apart(one: NDArray[np.float32], other: NDArray[np.float32]) -> float:
+    return float(np.sqrt(np.mean((one - other) ** 2)))
+
+
+def measured(path: Path, *, with_cpu: bool) -> tuple[list[float], float | None]:
+    """Print one clip's figures; the shares of its bytes, the lightest first, and of the CPU."""
+    found: list[tuple[ClipOrder, str, str, tuple[ClipFile, ...]]] = []
 
     def everything() -> None:
-        orders.append(order_for(path))
-        made.extend(lightest_clips(orders[0], FORMATS))
+        order, way, why = ordered_for(path)
+        found.append((order, way, why, lightest_clips(order, FORMATS)))
 
     spent = cpu(everything)
-    order = orders[0]
-
-    def once() -> None:
-        for one in made:
-            write_clip(order.frames(), order.size, order.timing.rate, one.encoding)
-
-    least = cpu(once)
-    encodes = ", ".join(f"{one.encoding.format.label} {one.encodes}" for one in made)
-    print(f"  CPU of a run: {spent:.1f} s, final encodes alone {least:.1f} s: {spent / least:.2f}")
-    print(f"  encodes of the whole clip: {encodes}")
-    return made
-
-
-def bytes_saved(path: Path, made: list[ClipFile]) -> None:
-    """Print the bytes against the source, and against one fixed setting at equal score."""
-    order, source = order_for(path), path.stat().st_size
+    order, way, why, made = found[0]
+    before = path.stat().st_size
+    grain = f", grain {order.grain:.1f} taken out" if order.grain else ""
+    print(f"{path.name}: {before / 1000:.0f} kB; {way}{' (' + why + ')' if why else ''}{grain}")
     for one in made:
+        told = f"jump told {one.played.jump:.2f}, measured {jump_of(one.content):.2f}"
+        marks = ", the source's own track" if one.is_source else ", capped" * one.is_capped
         print(
-            f"  {one.encoding.format.label}: {len(one.content) / 1000:.0f} kB,"
-            f" {len(one.content) / source:.3f} of the source, scores {one.score.mean:.4f}"
-            f" (target {order.target:g}), worst frame {one.score.worst:.4f}"
+            f"  {one.encoding.format.label:5} {one.size[0]} x {one.size[1]} px"
+            f" {one.timing.frames} frames {len(one.content) / 1000:8.1f} kB"
+            f" {len(one.content) / before:6.3f} of it, scores {one.score.mean:.3f}"
+            f" (worst {one.score.worst:.3f}), {told if order.is_round else 'plays once'},"
+            f" {one.played.flashes.most} flashes, encodes {one.encodes}{marks}"
         )
-    fixed = made_with(order, ClipEncoding(ClipFormat.H264, FIXED))
-    weight, score = len(fixed.content), fixed.score.mean
-    print(f"  H.264 at {FIXED}: {weight / 1000:.0f} kB, scores {score:.4f}", end="")
-    alike = ClipOrder(path, order.timing, order.reading, score, order.viewing)
-    light = next(lightest_clips(alike, [ClipFormat.AV1]))
-    print(
-        f"; AV1 at that score ({light.score.mean:.4f}):"
-        f" {len(light.content) / weight:.2f} of its bytes"
-    )
+    share = None
+    if with_cpu and not all(one.is_source for one in made):
+        least = cpu(lambda: _final_encodes(order, made))
+        share = spent / least
+        print(f"  CPU {spent:.1f} s, final encodes {least:.1f} s: {share:.2f}", flush=True)
+    return [len(one.content) / before for one in made], share
+
+
+def _final_encodes(order: ClipOrder, made: tuple[ClipFile, ...]) -> None:
+    for one in made:
+        if one.is_source:
+            continue
+        write_clip(order.frames(), order.look.size, order.beat, one.encoding)
+
+
+def clips_of(places: list[Path]) -> Iterator[Path]:
+    """The clips that are named, or lie in named folders; without any the made-up ones."""
+    if not places:
+        DRAWN.mkdir(exist_ok=True)
+        yield from drawn(DRAWN)
+    for place in places:
+        if place.is_dir():
+            yield from sorted(one for one in place.iterdir() if one.suffix.lower() in ENDINGS)
+        else:
+            yield place
 
 
 def main() -> None:
     """Print everything."""
-    with tempfile.TemporaryDirectory() as folder:
-        given = [Path(one) for one in sys.argv[1:]]
-        for path in given or [generated(Path(folder) / "scene.mp4")]:
-            poster_speed(path)
-            bytes_saved(path, cost(path))
+    parser = argparse.ArgumentParser(prog="python -m bench.clips", description=__doc__)
+    parser.add_argument("places", nargs="*", type=Path)
+    parser.add_argument("--cpu", action="store_true")
+    given = parser.parse_args()
+    found = [measured(path, with_cpu=given.cpu) for path in clips_of(given.places)]
+    lightest = statistics.median(shares[0] for shares, _ in found)
+    heaviest = max(share for shares, _ in found for share in shares)
+    print(f"median of the lightest files {lightest:.3f} of the source, the heaviest {heaviest:.3f}")
+    if given.cpu:
+        costs = [share for _, share in found if share is not None]
+        print(f"CPU: median {statistics.median(costs):.2f} final encodes, at most {max(costs):.2f}")
 
 
 if __name__ == "__main__":

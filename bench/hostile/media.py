@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 
 from bench.hostile.case import Case, brief, mutated
-from brightcanvas.formats.clip_files import planar_of, write_clip
+from brightcanvas.formats.clip_files import Beat, planar_of, write_clip
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 
 SIZE = (64, 40)
@@ -114,7 +114,7 @@ def clip(kind: ClipFormat) -> bytes:
     """A whole one of half a second."""
     rng = np.random.default_rng(2)
     frames = [planar_of(rng.integers(0, 256, (32, 48, 3), np.uint8)) for _ in range(12)]
-    return write_clip(frames, (48, 32), Fraction(24), ClipEncoding(kind, 60))
+    return write_clip(frames, (48, 32), Beat(Fraction(24)), ClipEncoding(kind, 60))
 
 
 def damaged_clip(by: random.Random) -> Case:

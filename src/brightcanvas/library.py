@@ -179,7 +179,9 @@ def transcode(
     speed: float = 1.0,
     most_rate: float = 30.0,
     largest: tuple[int, int] = (1280, 720),
+    drawn: float = 1920.0,
     quality: str = "thrifty",
+    grain: str = "smooth",
     most: int | None = None,
     codecs: Sequence[str] = ("av1", "h264"),
     into: str | Path | None = None,
@@ -193,11 +195,14 @@ def transcode(
         begin: second of the source.
         end: second of the source; None: its end.
         once: whether it is played once, and not round.
-        seam: where a round begins again: ``find``, ``fade`` or ``leave``.
+        seam: how a round begins again: ``find``, ``fade``, ``back`` (forth and back) or
+            ``leave``.
         speed: 2 is twice as fast.
         most_rate: frames a second, at most.
-        largest: width and height, px, at most.
+        largest: px of the longer and of the shorter side, at most.
+        drawn: CSS px across where it is shown largest.
         quality: ``careful``, ``everyday`` or ``thrifty``.
+        grain: ``smooth`` takes a sensor's grain out, ``keep`` leaves it.
         most: bytes of each file.
         codecs: some of ``av1``, ``vp9``, ``h264``.
         into: folder for the files; None: beside the clip.
@@ -208,9 +213,10 @@ def transcode(
         BrightCanvasError: it can't be used, or a file is in the way.
         ValueError: there is no such quality, seam or codec.
     """
+    from brightcanvas.quality.clip_order import ClipPace
     from brightcanvas.singles.transcode import ClipTask
     from brightcanvas.singles.transcode import transcode as transcode_one
-    from brightcanvas.values.clip_formats import ClipFormat
+    from brightcanvas.values.clip_formats import GRAINS, SEAMS, ClipFormat
     from brightcanvas.values.errors import BriefError
     from brightcanvas.values.targets import LEVELS
     from brightcanvas.values.words import one_of, some_of
@@ -222,10 +228,11 @@ def transcode(
         begin=begin,
         end=end,
         is_round=not once,
-        seam=one_of(seam, ("find", "fade", "leave")),
-        speed=speed,
-        most_rate=most_rate,
+        seam=one_of(seam, SEAMS),
+        pace=ClipPace(speed, most_rate),
         largest=largest,
+        drawn=drawn,
+        keeps_grain=one_of(grain, GRAINS) == "keep",
         target=LEVELS[one_of(quality, LEVELS)],
         most=most,
         formats=tuple(one for one in ClipFormat if one in wanted),

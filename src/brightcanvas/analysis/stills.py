@@ -8,7 +8,7 @@ nothing within a fade or a transition is taken.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise, takewhile
 from pathlib import Path
@@ -18,9 +18,12 @@ from numpy.typing import NDArray
 
 from brightcanvas.colour.lab import lab_from_light
 from brightcanvas.colour.light import light_of_code
+from brightcanvas.colour.treatments import treated
 from brightcanvas.formats.clips import ClipFacts
 from brightcanvas.formats.moments import FrameReading, Moment, Pace, moments
 from brightcanvas.values.geometry import Rect
+from brightcanvas.values.raster import Raster
+from brightcanvas.values.tones import Tone
 
 ACROSS = 256
 """Px of the longer side at which frames are judged."""
@@ -35,11 +38,33 @@ STRIDE = 3
 """Frames from one to the next that others build on, about."""
 
 LOOKED_AGAIN = 6
+"""Looks that are looked at again, and how many of each."""
+OF_EACH = 3
+
+WORTH = 0.2
+"""Of the best one's mark: what has less isn't offered."""
+
 APART = 0.4
 """Seconds between two candidates, and how far their neighbours are looked at."""
 
 NORMAL_SPREAD = 12.0
-"""Standard deviation of L* from which a picture is not faded."""
+"""Standard deviation of L* of a picture that is neither faded nor full of contrast."""
+
+NORMAL_DETAIL = 2.0
+"""Root mean square of what neighbours differ by, in L*, of a picture that is neither soft nor
+sharp."""
+
+NORMAL_CHROMA = 12.0
+"""Mean chroma of a picture that is neither grey nor colourful."""
+
+APART_IN_LOOK = 5.0
+"""Mean difference in L* of small versions from which two stills show different things."""
+
+SMALL = (9, 16)
+"""Rows and columns of a small version."""
+
+DULL = 0.3
+"""Mark below which a still is dull."""
 
 GOOD_LIGHT = (35.0, 75.0)
 """Mean L* of a well exposed picture."""
@@ -64,7 +89,9 @@ class Marks:
     contrasted: float
     """Not faded."""
     sharp: float
-    """Against the sharpest frames of the clip."""
+    """By itself, and against the sharpest frames of the clip."""
+    coloured: float = 1.0
+    """Not grey, from a half on."""
     settled: float = 1.0
     """Nothing changes around it: no cut, no transition."""
     calm: float = 1.0
@@ -76,7 +103,13 @@ class Marks:
     def figure(self) -> float:
         """All in one: their product, so that one bad mark is not made up for by others."""
         softer = math.sqrt(self.calm * self.clear)
-        return self.exposed * self.contrasted * self.sharp * self.settled * softer
+        plain = self.exposed * self.contrasted * self.sharp * self.coloured
+        return plain * self.settled * softer
+
+    @property
+    def is_dull(self) -> bool:
+        """Whether nobody would choose it."""
+        return self.figure < DULL
 
 
 @dataclass(frozen=True)
@@ -96,7 +129,7 @@ class StillWish:
 
 
 def best_stills(path: Path, facts: ClipFacts, wish: StillWish, count: int = 1) -> tuple[Still, ...]:
-    """The best stills of a clip, the best first.
+    """The best stills of a clip, the best first, each of something else.
 
     Args:
         path: of the clip.
@@ -105,10 +138,13 @@ def best_stills(path: Path, facts: ClipFacts, wish: StillWish, count: int = 1) -
         count: how many at most.
     """
     found = _judged(_candidates(path, facts), wish)
-    ranking = sorted(found, key=lambda one: -one.marks.figure)
-    chosen = _apart(ranking, max(count, LOOKED_AGAIN))
-    settled = [_settled(path, facts, one) for one in chosen]
-    return tuple(sorted(settled, key=lambda one: -one.marks.figure)[:count])
+    ranking = sorted(found, key=lambda one: -one.still.marks.figure)
+    chosen = _of_each_look(ranking, max(count, LOOKED_AGAIN))
+    small = {one.still.second: one.small for one in chosen}
+    settled = (_settled(path, facts, one.still) for one in chosen)
+    again = sorted(settled, key=lambda one: (-one.marks.figure, one.second))
+    worth = [one for one in again if one.marks.figure >= WORTH * again[0].marks.figure]
+    return tuple(_each_of_its_own(worth, small)[:count])
 
 
 def reduced_size(facts: ClipFacts, across: int) -> tuple[int, int]:
@@ -130,6 +166,14 @@ def _candidates(path: Path, facts: ClipFacts) -> Iterator[Moment]:
 
 
 @dataclass(frozen=True, eq=False)
+class _Judged:
+    """A candidate, and a small version to compare it by."""
+
+    still: Still
+    small: Field
+
+
+@dataclass(frozen=True, eq=False)
 class _Sight:
     """A frame's measures, before they are compared with the rest of the clip."""
 
@@ -137,37 +181,69 @@ class _Sight:
     marks: Marks
     detail: float
     """Mean square of the differences between neighbouring px, in L*."""
+    small: Field
 
 
-def _judged(candidates: Iterator[Moment], wish: StillWish) -> list[Still]:
+def _judged(candidates: Iterator[Moment], wish: StillWish) -> list[_Judged]:
     sights = [_sight(one, wish) for one in candidates]
     if not sights:
         return []
     finest = max(float(np.quantile([one.detail for one in sights], 0.9)), FINEST)
-    return [
-        Still(one.second, replace(one.marks, sharp=min(1.0, (one.detail / finest) ** 0.5)))
-        for one in sights
-    ]
+    return [_Judged(Still(one.second, _with_sharpness(one, finest)), one.small) for one in sights]
+
+
+def _with_sharpness(one: _Sight, finest: float) -> Marks:
+    among_others = min(1.0, math.sqrt(one.detail / finest))
+    return replace(one.marks, sharp=one.marks.sharp * among_others)
 
 
 def lightness_of(pixels: NDArray[np.uint8]) -> Field:
     """L* of sRGB codes, shape (height, width)."""
+    return np.asarray(_lab(pixels)[..., 0], np.float32)
+
+
+def _lab(pixels: NDArray[np.uint8]) -> Field:
     light = light_of_code().take(pixels, mode="clip")
-    return np.asarray(lab_from_light(light)[..., 0], np.float32)
+    return np.asarray(lab_from_light(light), np.float32)
 
 
 def _sight(moment: Moment, wish: StillWish) -> _Sight:
-    lightness = lightness_of(moment.pixels)
-    detail = _detail(lightness)
+    lab = _lab(moment.pixels)
+    detail = _detail(lab[..., 0])
+    return _Sight(
+        moment.second, _marks(lab, detail, wish), float(detail.mean()), _small(lab[..., 0])
+    )
+
+
+def marks_of(pixels: NDArray[np.uint8], wish: StillWish) -> Marks:
+    """The marks of a picture by itself, reduced as to ACROSS: sRGB codes, (height, width, 3)."""
+    lab = _lab(pixels)
+    return _marks(lab, _detail(lab[..., 0]), wish)
+
+
+def _marks(lab: Field, detail: Field, wish: StillWish) -> Marks:
     mean = float(detail.mean())
-    marks = Marks(
-        exposed=_exposed(lightness),
-        contrasted=min(1.0, float(lightness.std()) / NORMAL_SPREAD),
-        sharp=1.0,
+    chroma = float(np.hypot(lab[..., 1], lab[..., 2]).mean())
+    return Marks(
+        exposed=_exposed(lab[..., 0]),
+        contrasted=_share(float(lab[..., 0].std()), NORMAL_SPREAD),
+        sharp=_share(math.sqrt(mean), NORMAL_DETAIL),
+        coloured=0.5 + 0.5 * _share(chroma, NORMAL_CHROMA),
         calm=_calm(detail, mean, wish.copy),
         clear=_clear(detail, mean, wish.subjects),
     )
-    return _Sight(moment.second, marks, mean)
+
+
+def _share(value: float, normal: float) -> float:
+    """0 for nothing, 0.63 for what is normal, towards 1 for much: marks that spread."""
+    return 1 - math.exp(-value / normal)
+
+
+def _small(lightness: Field) -> Field:
+    rows, columns = (min(a, b) for a, b in zip(SMALL, lightness.shape, strict=True))
+    height, width = lightness.shape[0] // rows, lightness.shape[1] // columns
+    part = lightness[: rows * height, : columns * width]
+    return np.asarray(part.reshape(rows, height, columns, width).mean(axis=(1, 3)))
 
 
 def _detail(lightness: Field) -> Field:
@@ -203,14 +279,34 @@ def _mean_in(detail: Field, box: Rect) -> float:
     return float(detail[rows, columns].mean())
 
 
-def _apart(ranking: Sequence[Still], count: int) -> list[Still]:
+def _of_each_look(ranking: Sequence[_Judged], looks: int) -> list[_Judged]:
+    """The best ones of what looks different, a few of each: their neighbours are yet to be seen."""
+    groups: list[list[_Judged]] = []
+    for one in ranking:
+        group = next((group for group in groups if not _unlike(one.small, group[0].small)), None)
+        if group is None and len(groups) < looks:
+            groups.append([one])
+        elif group is not None and len(group) < OF_EACH and _is_apart(one, group):
+            group.append(one)
+    return [one for group in groups for one in group]
+
+
+def _is_apart(one: _Judged, others: Sequence[_Judged]) -> bool:
+    return all(abs(one.still.second - other.still.second) >= APART for other in others)
+
+
+def _each_of_its_own(ranking: Sequence[Still], small: Mapping[float, Field]) -> list[Still]:
     chosen: list[Still] = []
     for one in ranking:
-        if all(abs(one.second - other.second) >= APART for other in chosen):
+        if all(_unlike(small[one.second], small[other.second]) for other in chosen):
             chosen.append(one)
-        if len(chosen) == count:
-            break
     return chosen
+
+
+def _unlike(one: Field, other: Field) -> bool:
+    """Whether two small versions show different things, in whatever light."""
+    apart = (one - one.mean()) - (other - other.mean())
+    return float(np.abs(apart).mean()) > APART_IN_LOOK
 
 
 def _settled(path: Path, facts: ClipFacts, still: Still) -> Still:
@@ -227,3 +323,37 @@ def _settled(path: Path, facts: ClipFacts, still: Still) -> Still:
     sudden = max(float(np.abs(b - a).mean()) for a, b in pairwise(near))
     settled = 1 / (1 + (max(change, 2 * sudden) / CHANGE) ** 2)
     return replace(still, marks=replace(still.marks, settled=settled))
+
+
+LIGHTER = (0.2, 0.4, 0.6)
+"""Amounts of ``lighten`` that are tried."""
+
+
+@dataclass(frozen=True)
+class Lift:
+    """What would make a dull still less dull."""
+
+    lighten: float
+    """Amount, as a tone has it."""
+    figure: float
+    """Its mark with that."""
+
+
+def lift_for(pixels: NDArray[np.uint8], wish: StillWish) -> Lift | None:
+    """The least lightening that makes the most of it; None where none helps much.
+
+    Args:
+        pixels: of a dull still, reduced as to ACROSS: sRGB codes, (height, width, 3).
+        wish: what is heeded.
+    """
+    plain = marks_of(pixels, wish).figure
+    tried = [
+        Lift(amount, marks_of(treated(Raster(pixels), Tone(lighten=amount)).pixels, wish).figure)
+        for amount in LIGHTER
+    ]
+    best = max(tried, key=lambda one: one.figure)
+    return best if best.figure > HELPS * plain else None
+
+
+HELPS = 1.3
+"""Times the mark from which something helps."""

@@ -12,6 +12,7 @@ from urllib.parse import urlencode
 
 from brightcanvas.brief.model import (
     ANY_WINDOW,
+    LEAST_HEIGHT,
     Backdrop,
     Breakpoint,
     Brief,
@@ -39,7 +40,7 @@ from brightcanvas.values.prices import PRICES
 from brightcanvas.values.targets import LEVELS
 from brightcanvas.values.workers import parse_workers
 
-MOVES_FROM = Size(800, 480)
+MOVES_FROM = Size(800, LEAST_HEIGHT)
 """The least window in CSS px in which clips play, unless the brief says otherwise: no phone has it,
 however it is held."""
 
@@ -227,6 +228,7 @@ def _clip(entry: BackdropEntry) -> ClipWish | None:
         end=one.end,
         is_round=one.plays == "round",
         seam=one.seam,
+        grain=one.grain,
         speed=one.speed,
         most_rate=one.most_rate,
         from_poster=one.from_poster,

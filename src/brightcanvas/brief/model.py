@@ -63,6 +63,13 @@ class Offer:
     """Room round the subjects, in fractions of the source's shorter side."""
 
 
+LEAST_HEIGHT = 480.0
+"""CSS px that no phone's window has on its side, and every laptop's has."""
+
+WIDEST_UPRIGHT_PHONE = 480.0
+"""CSS px; who lets something move from a narrower window on means phones too."""
+
+
 @dataclass(frozen=True)
 class ClipWish:
     """How a clip plays behind the content."""
@@ -73,7 +80,9 @@ class ClipWish:
     is_round: bool
     """Whether it plays again and again."""
     seam: str
-    """``find``, ``fade`` or ``leave``."""
+    """``find``, ``fade``, ``back`` or ``leave``."""
+    grain: str
+    """``smooth`` or ``keep``."""
     speed: float
     most_rate: float
     from_poster: bool
@@ -102,6 +111,12 @@ class HostedWish:
     pause: str
     play: str
     """The button's words."""
+
+    @property
+    def shown_from(self) -> Size:
+        """The least window: who keeps it from phones means phones on their side too."""
+        height = LEAST_HEIGHT if self.above > WIDEST_UPRIGHT_PHONE else 0.0
+        return Size(self.above, height)
 
 
 @dataclass(frozen=True)

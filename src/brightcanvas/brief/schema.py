@@ -258,9 +258,12 @@ class ClipEntry(Entry):
         None, description="second of the source; its end by default"
     )
     plays: Literal["round", "once"] = Field("round", description="again and again, or once")
-    seam: Literal["find", "fade", "leave"] = Field(
+    seam: Literal["find", "fade", "back", "leave"] = Field(
         "find",
-        description="where it begins again: the frames that match best, a fade, or as it is",
+        description="how it begins again: the best way, a fade, forth and back, or as it is",
+    )
+    grain: Literal["smooth", "keep"] = Field(
+        "smooth", description="a sensor's grain: taken out, which saves most of the bytes, or kept"
     )
     speed: Annotated[float, Field(ge=0.1, le=8)] = Field(1.0, description="2 is twice as fast")
     most_rate: Annotated[float, Field(ge=5, le=60)] = Field(
@@ -314,7 +317,9 @@ class HostedEntry(Entry):
         description="what that host wants to hear so that it plays by itself, silent, round",
     )
     above: Annotated[float, Field(ge=0, le=20000)] = Field(
-        800.0, description="CSS px; narrower windows get the still and ask that host for nothing"
+        800.0,
+        description="CSS px; narrower windows, and phones on their side, get the still and ask that"
+        " host for nothing",
     )
     shape: Annotated[str, AfterValidator(_check_shape)] = Field("16/9", description="of the clip")
     title: Annotated[str, Field(min_length=1, max_length=80)] = Field(

@@ -68,10 +68,21 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
             f"  {other.second:6.2f} s  {other.marks.figure:.2f}  {weakest(other.marks)}",
             style="dim",
         )
+    if first.marks.is_dull and not given:
+        console.print(_dull(chosen))
     console.print(f"In a brief: poster_at = {first.second:.2f}")
     if chosen.sheet:
         console.print(f"Side by side: {chosen.sheet}")
     return ExitStatus.ALL_WELL
+
+
+def _dull(chosen: Chosen) -> str:
+    """Said of the best one, with what would lift it."""
+    told = f"Even the best one is dull ({weakest(chosen.stills[0].marks)})"
+    if chosen.lift is None:
+        return f"{told}: another clip would be better, or a picture of its own."
+    amount, figure = chosen.lift.lighten, chosen.lift.figure
+    return f"{told}: tone = {{ lighten = {amount:g} }} makes it {figure:.2f}."
 
 
 def _facts(chosen: Chosen) -> dict[str, object]:

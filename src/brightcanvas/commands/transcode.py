@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from rich.table import Table
 
 from brightcanvas.library import transcode
+from brightcanvas.promises.clip_words import flashes_remedy, flashes_text, offers_text, seam_text
 from brightcanvas.terminal.arguments import (
     add_limit,
     amount_of_bytes,
     check_into,
     codec_names,
+    css_px,
     pixel_size,
     rate,
     seconds,
@@ -20,12 +23,14 @@ from brightcanvas.terminal.arguments import (
 )
 from brightcanvas.terminal.progress import watched
 from brightcanvas.terminal.words import clip_text, weight
+from brightcanvas.values.clip_formats import GRAINS, SEAMS
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Callable, Sequence
 
+    from brightcanvas.quality.clip_search import ClipFile
     from brightcanvas.singles.transcode import Transcoded
     from brightcanvas.terminal.streams import Streams
 
@@ -42,8 +47,8 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument("--end", type=seconds, metavar="SECONDS")
     command.add_argument("--once", action="store_true", help="it is played once, not round")
     command.add_argument(
-        "--seam", choices=("find", "fade", "leave"), default="find",
-        help="where a round begins again: the frames that match best, a fade, or as it is",
+        "--seam", choices=SEAMS, default="find",
+        help="how a round begins again: the best way, a fade, forth and back, or as it is",
     )  # fmt: skip
     command.add_argument("--speed", type=speed, default=1.0, help="2 is twice as fast")
     command.add_argument(
@@ -55,11 +60,19 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
     )
     command.add_argument(
         "--largest", type=pixel_size, default=(1280, 720), metavar="WxH",
-        help="px that it has at most (default: 1280x720)",
+        help="px of the longer and the shorter side at most (default: 1280x720)",
+    )  # fmt: skip
+    command.add_argument(
+        "--drawn", type=css_px, default=1920.0, metavar="PX",
+        help="CSS px across where it is shown largest (default: 1920)",
     )  # fmt: skip
     command.add_argument(
         "--quality", choices=("careful", "everyday", "thrifty"), default="thrifty",
         help="how much it looks like the source (default: thrifty)",
+    )  # fmt: skip
+    command.add_argument(
+        "--grain", choices=GRAINS, default="smooth",
+        help="a sensor's grain: taken out, which saves most of the bytes, or kept",
     )  # fmt: skip
     command.add_argument(
         "--most", type=amount_of_bytes, metavar="BYTES", help="of each file, such as 900kB"
@@ -97,7 +110,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         streams.note(f"bright-canvas: {failed}")
     if refused:
         return max(one.status for one in refused)
-    broken = any(not one.flashes.is_safe or _over(one, arguments.most) for one in made)
+    broken = any(not one.flashes.flashes.is_safe or _over(one, arguments.most) for one in made)
     return ExitStatus.PROMISE_BROKEN if broken else ExitStatus.ALL_WELL
 
 
@@ -119,7 +132,9 @@ def _transcoded(
         speed=arguments.speed,
         most_rate=arguments.most_rate,
         largest=arguments.largest,
+        drawn=arguments.drawn,
         quality=arguments.quality,
+        grain=arguments.grain,
         most=arguments.most,
         codecs=arguments.codecs,
         into=arguments.into,
@@ -156,44 +171,63 @@ def _table(made: Sequence[Transcoded]) -> Table:
 def _told(one: Transcoded) -> list[str]:
     name, loop = one.source.name, one.loop
     low, high = min(one.brightness), max(one.brightness)
+    best = one.files[0][1]
     lines = [
         f"{name}: {clip_text(one.facts)}; brightness {low:.0%} to {high:.0%},"
         f" motion {one.motion:.1f} steps of 255 a frame",
-        f"  taken: {loop.begin:.2f} to {loop.end:.2f} s; begun again it moves {loop.jump:.1f} times"
-        " the usual step"
-        + (f", {loop.before:.1f} before" if loop.before != loop.jump else "")
-        + (f"; faded over {loop.fade:.1f} s" if loop.fade else ""),
-        f"  flashes: {one.flashes.most} in the worst second"
-        + (f", from {one.flashes.second:.1f} s on" if one.flashes.most else "")
-        + ("" if one.flashes.is_safe else ": more than the 3 that are safe"),
+        f"  taken: {loop.begin:.2f} to {loop.end:.2f} s; {seam_text(loop, one.jump)}",
+        f"  flashes: {flashes_text(one.flashes.flashes)}",
     ]
+    if not one.flashes.flashes.is_safe:
+        lines.append(f"  {flashes_remedy(one.flashes.remedies, loop, one.speed)}")
     if loop.lost:
         lines.append(f"  damaged: the last {loop.lost:.1f} s can't be read; what is whole is used")
-    lines += [f"  {place.name}: type='{made.type}'" for place, made in one.files]
+    if best.grain:
+        lines.append(f"  grain of {best.grain:.1f} codes was taken out; --grain keep leaves it")
+    lines += [f"  {place.name}: {_described(made)}" for place, made in one.files]
+    for kind in one.left_out:
+        lines.append(f"  no {kind.label}: it would not be lighter than what plays in more browsers")
+    if best.offers:
+        lines.append(f"  {offers_text(best.offers, best.timing.seconds)}")
     return lines
 
 
+def _described(made: ClipFile) -> str:
+    told = f"type='{made.type}'"
+    if made.is_source:
+        return f"{told}; the source's own track: it is light already"
+    if made.is_capped:
+        return f"{told}; to look better it would have to be heavier than its source"
+    return told
+
+
 def _facts(one: Transcoded) -> dict[str, object]:
+    loop, flashes = one.loop, one.flashes.flashes
     return {
         "source": str(one.source),
         "bytes_before": one.facts.bytes,
         "seconds": round(one.facts.seconds, 3),
-        "lost_seconds": round(one.loop.lost, 3),
+        "lost_seconds": round(loop.lost, 3),
         "codec": one.facts.codec,
         "has_sound": one.facts.has_sound,
         "brightness": [round(mean, 3) for mean in one.brightness],
         "motion": round(one.motion, 3),
         "loop": {
-            "begin": round(one.loop.begin, 4), "end": round(one.loop.end, 4),
-            "jump": {"before": round(one.loop.before, 3), "after": round(one.loop.jump, 3)},
-            "fade": round(one.loop.fade, 3),
+            "begin": round(loop.begin, 4), "end": round(loop.end, 4),
+            "way": loop.way, "why": loop.why,
+            "jump": {"before": round(loop.before, 3), "after": round(one.jump, 3)},
+            "fade": round(loop.fade, 3),
         },
-        "flashes": {"most": one.flashes.most, "second": round(one.flashes.second, 3)},
+        "flashes": {"most": flashes.most, "second": round(flashes.second, 3)},
+        "grain": one.files[0][1].grain,
+        "offers": [asdict(offer) for offer in one.files[0][1].offers],
+        "left_out": [kind.word for kind in one.left_out],
         "files": [
             {
                 "file": str(place), "type": made.type, "bytes": len(made.content),
                 "size": list(made.size), "frames": made.timing.frames,
                 "score": round(made.score.mean, 4), "worst": round(made.score.worst, 4),
+                "is_source": made.is_source, "is_capped": made.is_capped,
             }
             for place, made in one.files
         ],

@@ -44,5 +44,5 @@ def button(pause: str, play: str) -> str:
     """The button; the script shows it."""
     return (
         f'  <button type="button" data-moving-button data-pause="{escape(pause)}"'
-        f' data-play="{escape(play)}" aria-pressed="false" hidden>{escape(pause)}</button>\n'
+        f' data-play="{escape(play)}" hidden>{escape(pause)}</button>\n'
     )

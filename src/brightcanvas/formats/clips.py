@@ -52,6 +52,8 @@ class ClipFacts:
     codec: str
     """Its name and, where the stream tells, the codecs parameter of RFC 6381."""
     bytes: int
+    track_bytes: int
+    """Of its picture track, about."""
     has_sound: bool
     bits: int
     """Of each sample."""
@@ -110,12 +112,22 @@ def read_facts(path: Path) -> ClipFacts:
             rate=_rate(stream),
             codec=codec_name(stream),
             bytes=path.stat().st_size,
+            track_bytes=_track_bytes(path, container, stream),
             has_sound=bool(container.streams.audio),
             bits=max(part.bits for part in frame.format.components),
             is_hdr=hdr.is_hdr(frame),
             is_interlaced=frame.interlaced_frame,
             rotation=frame.rotation % 360,
         )
+
+
+def _track_bytes(path: Path, container: av.container.InputContainer, stream: av.VideoStream) -> int:
+    """All of the file without sound; else by the rate that the track states."""
+    size = path.stat().st_size
+    seconds = length_of(container, stream)
+    if not container.streams.audio or not stream.bit_rate or not seconds:
+        return size
+    return min(size, int(stream.bit_rate * seconds / 8))
 
 
 def _rate(stream: av.VideoStream) -> Fraction:

@@ -13,7 +13,7 @@ import numpy as np
 from av.filter import Graph
 
 from brightcanvas.formats import hdr
-from brightcanvas.formats.clips import Codes, codes_of, matrix_of, opened, pixels_of, seek, start_of
+from brightcanvas.formats.clips import Codes, matrix_of, opened, pixels_of, seek, start_of
 from brightcanvas.values.geometry import Rect
 
 DEINTERLACER = "bwdif"
@@ -29,6 +29,17 @@ class Pace(Enum):
     """Key frames, which need no others."""
 
 
+class Kind(Enum):
+    """Codes of frames."""
+
+    SRGB = "rgb24"
+    """Shape (height, width, 3)."""
+    PLANAR = "yuv420p"
+    """YCbCr 4:2:0 in BT.709 for a codec, shape (height * 3 / 2, width)."""
+    GREY = "gray16le"
+    """Luma of 65535, shape (height, width): for differences smaller than a code of 255."""
+
+
 @dataclass(frozen=True)
 class FrameReading:
     """How a clip is read."""
@@ -41,8 +52,8 @@ class FrameReading:
     """Second from which frames are handed out, the one shown then being the first."""
     pace: Pace = Pace.EVERY
     """Which frames are decoded."""
-    planar: bool = False
-    """Codes of YCbCr 4:2:0 in BT.709 for a codec, (height * 3 / 2, width), instead of sRGB."""
+    kind: Kind = Kind.SRGB
+    """Which codes are handed out."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,7 +153,7 @@ class _Shaper:
     def of(self, frame: av.VideoFrame) -> Codes:
         """The codes of a frame."""
         reading = self._reading
-        if not reading.planar and reading.area is None:
+        if reading.kind is Kind.SRGB and reading.area is None:
             width, height = reading.size or (None, None)
             if frame.rotation % 180:
                 width, height = height, width
@@ -155,7 +166,8 @@ class _Shaper:
         if self._graph is None:
             self._graph = _shaping(frame, self._reading)
         self._graph.push(frame)
-        return np.ascontiguousarray(codes_of(self._graph.vpull()))
+        shaped = self._graph.vpull().to_ndarray()
+        return np.ascontiguousarray(shaped)
 
 
 def _as_rgb(frame: av.VideoFrame) -> av.VideoFrame:
@@ -194,16 +206,17 @@ def _steps(frame: av.VideoFrame, reading: FrameReading) -> Iterator[tuple[str, s
         width, height = round(reading.area.width), round(reading.area.height)
         yield "crop", f"{width}:{height}:{left}:{top}:exact=1"
     yield "scale", ":".join(_scaling(frame, reading))
-    yield "format", "yuv420p" if reading.planar else "rgb24"
+    yield "format", reading.kind.value
 
 
 def _scaling(frame: av.VideoFrame, reading: FrameReading) -> Iterator[str]:
     if reading.size:
-        yield f"{reading.size[0]}:{reading.size[1]}:flags=lanczos+accurate_rnd"
+        way = "area" if reading.kind is Kind.GREY else "lanczos"
+        yield f"{reading.size[0]}:{reading.size[1]}:flags={way}+accurate_rnd"
     else:
         yield "iw:ih:flags=accurate_rnd"
     is_rgb = frame.format.is_rgb
     if not is_rgb:
         yield f"in_color_matrix={'bt709' if matrix_of(frame) or frame.colorspace == 1 else 'auto'}"
-    if reading.planar:
+    if reading.kind is Kind.PLANAR:
         yield "out_color_matrix=bt709:out_range=tv"

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from brightcanvas.analysis.loops import Loop
 from brightcanvas.brief.model import Backdrop, ClipWish, HostedWish, PageWish
 from brightcanvas.framing.sizes import Rung
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.plan.model import View
+from brightcanvas.quality.clip_offers import ClipOffer
+from brightcanvas.quality.clip_played import Played
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.legible import Scrim
 from brightcanvas.values.picture_formats import FileFormat
@@ -64,6 +67,16 @@ class ClipAsset:
     worst: float
     """Of the frames that were compared."""
     settings: str
+    played: Played
+    """What was measured on its frames."""
+    is_source: bool = False
+    """Whether it is the source's own track."""
+    is_capped: bool = False
+    """Whether it would have had to be heavier than its source to score more."""
+    grain: float = 0.0
+    """That was taken out, codes."""
+    offers: tuple[ClipOffer, ...] = ()
+    """What would help where its budget was too small."""
 
 
 @dataclass(frozen=True)
@@ -72,17 +85,23 @@ class ClipShown:
 
     assets: tuple[ClipAsset, ...]
     wish: ClipWish
-    jump: float
-    """Where it begins again, in usual steps from frame to frame."""
-    fade: float
-    """Seconds of the fade that covers the jump; 0: none."""
-    flashes: int
-    """In its worst second."""
-    flash_second: float
-    lost: float
-    """Seconds of the source that can't be read."""
-    before: float
-    """The jump of the stretch as it was."""
+    chosen: Loop
+    """What of its source was to be played, and how it was to begin again."""
+
+    @property
+    def loop(self) -> Loop:
+        """What is played: all of it, where the source's own track is published."""
+        return self.chosen.left_alone() if self.assets[0].is_source else self.chosen
+
+    @property
+    def jump(self) -> float:
+        """Where it begins again, in usual steps from frame to frame, as it was decoded."""
+        return max(one.played.jump for one in self.assets)
+
+    @property
+    def flashes(self) -> Played:
+        """What was measured on the file that flashes most."""
+        return max((one.played for one in self.assets), key=lambda one: one.flashes.most)
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,6 @@ from dataclasses import dataclass, replace
 from brightcanvas.brief.model import Breakpoint, Budget, Slot
 from brightcanvas.brief.pages import names_by_page
 from brightcanvas.pipeline.graph import Pipeline, Results
-from brightcanvas.pipeline.recording import worth_publishing
 from brightcanvas.plan.model import BackdropPlan, Plan, View
 from brightcanvas.promises.budget import kilobytes
 from brightcanvas.promises.facts import BudgetLoad
@@ -76,11 +75,7 @@ def within_budgets(plan: Plan, pipeline: Pipeline) -> Plan:
 
 def _playing(plan: Plan, results: Results) -> Clips:
     """Bytes of the clips that play, as browsers that know the newest format fetch them."""
-    return {
-        view: len(worth_publishing([results[task] for task in tasks])[0].content)
-        for view, tasks in clip_tasks(plan).items()
-        if tasks
-    }
+    return {view: len(results[task][0].content) for view, task in clip_tasks(plan).items()}
 
 
 def _lowered(plan: Plan, load: ScreenLoad, budget: Budget) -> Plan:

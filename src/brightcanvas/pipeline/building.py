@@ -34,9 +34,7 @@ from brightcanvas.singles.served import places_from
 from brightcanvas.tasks.clips import MakeClip
 from brightcanvas.tasks.of_views import (
     clip_tasks,
-    flashes_task,
     judgement,
-    loop_task,
     moving_judgement,
     picture_tasks,
     seams_task,
@@ -184,16 +182,15 @@ def tasks_of(plan: Plan) -> Iterator[AnyTask]:
     for one in plan.backdrops:
         for view in one.views:
             yield from picture_tasks(view)
-            yield from clips.get(view, ())
-            yield from filter(None, _looks(view, clips.get(view, ())))
-            if view in clips and one.backdrop.clip and view.picture:
-                yield loop_task(view.picture, one.backdrop.clip)
-                yield flashes_task(view.picture, one.backdrop.clip)
+            if view in clips:
+                yield clips[view]
+                yield clips[view].loop
+            yield from filter(None, _looks(view, clips.get(view)))
 
 
-def _looks(view: View, clips: tuple[MakeClip, ...]) -> Iterator[AnyTask | None]:
+def _looks(view: View, clip: MakeClip | None) -> Iterator[AnyTask | None]:
     yield judgement(view)
-    yield moving_judgement(view, clips)
+    yield moving_judgement(view, clip)
     yield seams_task(view)
     yield suggestion_task(view)
 

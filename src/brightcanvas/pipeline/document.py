@@ -76,11 +76,16 @@ def _shown(shown: Shown) -> dict[str, Any]:
 def _clip(clip: ClipShown) -> dict[str, Any]:
     return {
         "assets": [asdict(asset) for asset in clip.assets],
-        "plays": "round" if clip.wish.is_round else "once",
-        "jump": {"before": round(clip.before, 3), "after": round(clip.jump, 3)},
-        "fade": round(clip.fade, 3),
-        "lost": round(clip.lost, 3),
-        "flashes": {"most": clip.flashes, "second": round(clip.flash_second, 3)},
+        "plays": "round" if clip.loop.is_round else "once",
+        "way": clip.loop.way,
+        "why": clip.loop.why,
+        "jump": {"before": round(clip.loop.before, 3), "after": round(clip.jump, 3)},
+        "fade": round(clip.loop.fade, 3),
+        "lost": round(clip.loop.lost, 3),
+        "flashes": {
+            "most": clip.flashes.flashes.most,
+            "second": round(clip.flashes.flashes.second, 3),
+        },
     }
 
 

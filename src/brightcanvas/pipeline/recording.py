@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
+from brightcanvas.analysis.loops import Loop
 from brightcanvas.analysis.seams import Seams
 from brightcanvas.brief.model import Backdrop
 from brightcanvas.ledger.addresses import Addresses
@@ -26,9 +27,7 @@ from brightcanvas.quality.formats import worth_keeping
 from brightcanvas.tasks.copy import Legibility
 from brightcanvas.tasks.of_views import (
     clip_tasks,
-    flashes_task,
     judgement,
-    loop_task,
     moving_judgement,
     oldest_task,
     picture_tasks,
@@ -63,15 +62,6 @@ def file_name(backdrop: str, size: tuple[int, int], digest: str, ending: str) ->
     return f"{backdrop}-{width}x{height}-{digest[:8]}.{ending}"
 
 
-def worth_publishing(files: Sequence[ClipFile]) -> list[ClipFile]:
-    """A clip no lighter than one that plays in more browsers is needed by nobody."""
-    kept: list[ClipFile] = []
-    for one in reversed(files):
-        if not kept or len(one.content) < len(kept[0].content):
-            kept.insert(0, one)
-    return kept
-
-
 def _together(shipped: Iterable[Shipped]) -> tuple[Shipped, ...]:
     """Sizes with the same files are one: those of a drawing, which is sharp in every size."""
     found: dict[tuple[Asset, ...], Shipped] = {}
@@ -103,8 +93,14 @@ class Made:
         self._clips = clip_tasks(plan)
 
     def clips(self, view: View) -> tuple[ClipFile, ...]:
-        """The files of the clip that plays there, if any; the newest format first."""
-        return tuple(self.results[task] for task in self._clips.get(view, ()))
+        """The files of the clip that plays there, if any; the lightest first."""
+        task = self._clips.get(view)
+        return self.results[task] if task else ()
+
+    def loop(self, view: View) -> Loop | None:
+        """What is played there of its source."""
+        task = self._clips.get(view)
+        return self.results[task.loop] if task else None
 
     def facts(self, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
         """All that the promises are checked by."""
@@ -124,7 +120,7 @@ class Made:
 
     def legibility(self, view: View) -> Legibility | None:
         """How well its copy can be read, in every frame; None where nothing was to be judged."""
-        task = moving_judgement(view, self._clips.get(view, ())) or judgement(view)
+        task = moving_judgement(view, self._clips.get(view)) or judgement(view)
         return self.results[task] if task else None
 
 
@@ -181,22 +177,11 @@ class Naming:
         return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
 
     def _clip(self, backdrop: Backdrop, view: View) -> ClipShown | None:
-        files, wish, picture = self._made.clips(view), backdrop.clip, view.picture
-        if not files or wish is None or picture is None:
+        files, wish, loop = self._made.clips(view), backdrop.clip, self._made.loop(view)
+        if not files or wish is None or loop is None:
             return None
-        assets = tuple(self._clip_asset(backdrop.name, one) for one in worth_publishing(files))
-        loop = self._results[loop_task(picture, wish)]
-        found = self._results[flashes_task(picture, wish)]
-        return ClipShown(
-            assets=assets,
-            wish=wish,
-            jump=loop.jump,
-            fade=loop.fade,
-            flashes=found.most,
-            flash_second=found.second,
-            lost=loop.lost,
-            before=loop.before,
-        )
+        assets = tuple(self._clip_asset(backdrop.name, one) for one in files)
+        return ClipShown(assets, wish, loop)
 
     def _clip_asset(self, backdrop: str, made: ClipFile) -> ClipAsset:
         kind, (width, height) = made.encoding.format, made.size
@@ -215,7 +200,12 @@ class Naming:
             round(float(made.timing.rate), 3),
             round(made.score.mean, 4),
             round(made.score.worst, 4),
-            f"constant quality {made.encoding.quality}",
+            "the source's own" if made.is_source else f"constant quality {made.encoding.quality}",
+            made.played,
+            made.is_source,
+            made.is_capped,
+            made.grain,
+            made.offers,
         )
 
     def _assets(self, backdrop: str, task: MakePicture) -> tuple[Asset, ...]:

@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from brightcanvas.analysis.flashes import MOST
 from brightcanvas.analysis.loops import SEEN
-from brightcanvas.ledger.model import ClipShown
+from brightcanvas.ledger.model import BackdropRecord, ClipShown
+from brightcanvas.plan.planning import usual_of
+from brightcanvas.promises.clip_words import (
+    flashes_remedy,
+    flashes_text,
+    offers_text,
+    seam_remedy,
+    seam_text,
+)
 from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import State, Verdict
-from brightcanvas.quality.clip_search import TOO_LOW
+from brightcanvas.quality.clip_steps import TOO_LOW
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.screens import Screen
 from brightcanvas.values.targets import LEVELS
 
 NAME = "moving"
@@ -18,15 +28,18 @@ NAME = "moving"
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdicts for each clip that is published, or that another host shows."""
     for one in facts.record.backdrops if facts.record else ():
+        name = one.shown[-1].view.slot.breakpoint.full_name
         if one.hosted:
-            yield _hosted(one.name, one.shown[-1].view.slot.breakpoint.full_name)
+            yield _hosted(one.name, name)
+        if one.hosted or one.clip:
+            yield _where(one, name, usual_of(facts.plan.brief))
         for shown in one.shown:
             if shown.clip:
                 yield from _of_clip(one.name, shown.view.slot.breakpoint.full_name, shown.clip)
 
 
 def _of_clip(backdrop: str, name: str, clip: ClipShown) -> Iterator[Verdict]:
-    if clip.lost:
+    if clip.loop.lost:
         yield _damage(backdrop, name, clip)
     yield _flashes(backdrop, name, clip)
     if clip.wish.is_round:
@@ -34,6 +47,25 @@ def _of_clip(backdrop: str, name: str, clip: ClipShown) -> Iterator[Verdict]:
     yield _likeness(backdrop, name, clip)
     if clip.wish.most:
         yield _budget(backdrop, name, clip)
+
+
+def _moves(one: BackdropRecord, viewport: Size) -> bool:
+    """Whether something moves in such a window."""
+    if one.hosted:
+        least = one.hosted.shown_from
+        return viewport.width >= least.width and viewport.height >= least.height
+    slots = (shown.view.slot for shown in one.shown if shown.clip)
+    return any(slot.breakpoint.has(viewport) and slot.plays_in(viewport) for slot in slots)
+
+
+def _where(one: BackdropRecord, name: str, screens: Sequence[Screen]) -> Verdict:
+    """On which of the usual screens it does."""
+    moved = [screen for screen in screens if _moves(one, screen.viewport)]
+    total = sum(screen.share for screen in screens)
+    share = sum(screen.share for screen in moved) / total if total else 0.0
+    names = ", ".join(dict.fromkeys(screen.name for screen in moved)) or "none of the usual screens"
+    says = f"it moves for {share:.0%} of visits ({names}); elsewhere not a byte of it is fetched"
+    return Verdict(NAME, one.name, name, State.HOLDS, says, share)
 
 
 def _hosted(backdrop: str, breakpoint_: str) -> Verdict:
@@ -45,28 +77,31 @@ def _hosted(backdrop: str, breakpoint_: str) -> Verdict:
 
 def _damage(backdrop: str, name: str, clip: ClipShown) -> Verdict:
     """What is whole is played."""
-    says = f"the last {clip.lost:.1f} s of the source can't be read; what is whole is played"
+    says = f"the last {clip.loop.lost:.1f} s of the source can't be read; what is whole is played"
     remedy = "save or upload the clip again"
     return Verdict(NAME, backdrop, name, State.NOTE, says, -1.0, remedy)
 
 
 def _flashes(backdrop: str, name: str, clip: ClipShown) -> Verdict:
-    holds = clip.flashes <= MOST
-    where = f", from {clip.flash_second:.1f} s on" if clip.flashes else ""
-    says = f"{clip.flashes} flashes in its worst second{where}; 3 are safe"
-    remedy = "" if holds else "another stretch (begin, end), slower (speed), or a calmer tone"
-    margin = float(MOST - clip.flashes)
+    worst = clip.flashes
+    holds = worst.flashes.is_safe
+    remedy = "" if holds else flashes_remedy(worst.remedies, clip.loop, clip.wish.speed)
+    margin = float(MOST - worst.flashes.most)
+    says = flashes_text(worst.flashes)
     return Verdict(NAME, backdrop, name, State.of(holds), says, margin, remedy)
 
 
 def _seam(backdrop: str, name: str, clip: ClipShown) -> Verdict:
-    says = f"where it begins again it moves {clip.jump:.1f} times the usual step"
-    says += f", {clip.before:.1f} before" if clip.before != clip.jump else ""
-    says += f"; its end fades into its beginning over {clip.fade:.1f} s" if clip.fade else ""
+    loop, says = clip.loop, seam_text(clip.loop, clip.jump)
+    if not loop.is_round:
+        remedy = "seam = 'fade' or 'back' begins again all the same, and is noticed"
+        return Verdict(NAME, backdrop, name, State.NOTE, says, 0.0, remedy)
+    if loop.is_light:
+        remedy = "" if clip.jump <= SEEN else seam_remedy(clip.wish.seam)
+        return Verdict(NAME, backdrop, name, State.NOTE, says, SEEN - clip.jump, remedy)
     holds = clip.jump <= SEEN
-    remedy = "" if holds else "seam = 'find' or 'fade' in [backdrop.clip]"
-    margin = SEEN - clip.jump
-    return Verdict(NAME, backdrop, name, State.of(holds), says, margin, remedy)
+    remedy = "" if holds else seam_remedy(clip.wish.seam)
+    return Verdict(NAME, backdrop, name, State.of(holds), says, SEEN - clip.jump, remedy)
 
 
 def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:
@@ -77,12 +112,24 @@ def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:
         f"scores {least.score:.3f}, {target:g} wanted ({level}); its worst frame"
         f" {least.worst:.3f}; {least.file}"
     )
+    if least.grain:
+        says += f"; grain of {least.grain:.1f} codes was taken out"
     margin = round(least.score - target - TOO_LOW, 4)
-    state = State.of(margin >= 0)
-    if state is State.BROKEN and clip.wish.most is not None:
-        state = State.NOTE  # few bytes are what was asked for first
-    remedy = "" if margin >= 0 else "more bytes (most), a smaller part, or a lower quality"
-    return Verdict(NAME, backdrop, name, state, says, margin, remedy)
+    if margin >= 0:
+        return Verdict(NAME, backdrop, name, State.HOLDS, says, margin)
+    if least.is_capped:
+        says += "; to score more it would have to be heavier than its source is at this size"
+        return Verdict(NAME, backdrop, name, State.NOTE, says, margin)
+    # Few bytes are what was asked for first.
+    state = State.BROKEN if clip.wish.most is None else State.NOTE
+    return Verdict(NAME, backdrop, name, state, says, margin, _more_likeness(clip))
+
+
+def _more_likeness(clip: ClipShown) -> str:
+    offers = clip.assets[0].offers
+    if offers:
+        return offers_text(offers, clip.assets[0].seconds)
+    return "more bytes (most), a smaller part, or a lower quality"
 
 
 def _budget(backdrop: str, name: str, clip: ClipShown) -> Verdict:

@@ -19,6 +19,7 @@ WORDS = {
     "exposed": "exposure",
     "contrasted": "contrast",
     "sharp": "sharpness",
+    "coloured": "colour",
     "settled": "stillness",
     "calm": "calm under the copy",
     "clear": "subject",

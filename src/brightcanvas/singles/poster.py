@@ -5,8 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.analysis.stills import Marks, Still, StillWish, best_stills
+from brightcanvas.analysis.stills import (
+    ACROSS,
+    Lift,
+    Marks,
+    Still,
+    StillWish,
+    best_stills,
+    lift_for,
+    reduced_size,
+)
 from brightcanvas.formats.clips import ClipFacts, read_facts, read_frame
+from brightcanvas.formats.moments import FrameReading, moments
 from brightcanvas.formats.survey import survey
 from brightcanvas.reports.stills_sheet import draw_stills
 from brightcanvas.singles.crop import check_output, format_of, lightest_file
@@ -29,6 +39,8 @@ class Chosen:
     stills: tuple[Still, ...]
     """The best first; one without marks where the time was given."""
     sheet: Path | None
+    lift: Lift | None = None
+    """What would help, where the best one is dull."""
 
 
 def choose_still(
@@ -69,7 +81,14 @@ def choose_still(
     write_whole(output, content)
     if sheet:
         write_whole(sheet, draw_stills(clip.name, _seen(clip, stills), wish.copy))
-    return Chosen(output, len(content), picture.size, facts, stills, sheet)
+    lift = _lift(clip, facts, stills[0], wish) if stills[0].marks.is_dull else None
+    return Chosen(output, len(content), picture.size, facts, stills, sheet, lift)
+
+
+def _lift(clip: Path, facts: ClipFacts, still: Still, wish: StillWish) -> Lift | None:
+    reading = FrameReading(size=reduced_size(facts, ACROSS), begin=still.second)
+    frame = next(moments(clip, reading), None)
+    return lift_for(frame.pixels, wish) if frame else None
 
 
 def _seen(clip: Path, stills: tuple[Still, ...]) -> list[tuple[Still, Raster]]:

@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.analysis.flashes import Flashes, flashes_of
-from brightcanvas.analysis.loops import Loop, Reduced, chosen_loop, reduced, usual_step
-from brightcanvas.analysis.timing import published_size, timing_of
+from brightcanvas.analysis.loops import Loop, LoopWish, loop_of
+from brightcanvas.analysis.motion import Reduced, reduced, usual_step
+from brightcanvas.analysis.timing import published_size
 from brightcanvas.formats.clips import ClipFacts, read_facts
-from brightcanvas.formats.moments import FrameReading
 from brightcanvas.formats.survey import survey
-from brightcanvas.quality.clip_search import ClipFile, ClipOrder, lightest_clips
+from brightcanvas.quality.clip_order import ClipLook, ClipPace, density_of, ordered
+from brightcanvas.quality.clip_played import Played
+from brightcanvas.quality.clip_search import ClipFile, lightest_clips
 from brightcanvas.quality.metric import Viewing
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError, SourceError
@@ -28,9 +29,11 @@ class ClipTask:
     end: float | None
     is_round: bool
     seam: str
-    speed: float
-    most_rate: float
+    pace: ClipPace
     largest: tuple[int, int]
+    drawn: float
+    """CSS px across where it is shown largest."""
+    keeps_grain: bool
     target: float
     most: int | None
     formats: tuple[ClipFormat, ...]
@@ -46,11 +49,23 @@ class Transcoded:
     facts: ClipFacts
     files: tuple[tuple[Path, ClipFile], ...]
     loop: Loop
-    flashes: Flashes
     brightness: tuple[float, ...]
     """Mean of the frames' codes in each second of the stretch, 0 to 1."""
     motion: float
     """Usual change from frame to frame, in codes of 255."""
+    speed: float
+    left_out: tuple[ClipFormat, ...] = ()
+    """Formats that would not have been lighter than one that plays in more browsers."""
+
+    @property
+    def jump(self) -> float:
+        """Where it begins again, in usual steps from frame to frame, as it was decoded."""
+        return max(one.played.jump for _, one in self.files)
+
+    @property
+    def flashes(self) -> Played:
+        """What was measured on the file that flashes most."""
+        return max((one.played for _, one in self.files), key=lambda one: one.flashes.most)
 
 
 def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transcoded:
@@ -63,7 +78,8 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
         raise BriefError(f"{clip} is a picture: transcode takes clips; see compress.")
     facts = read_facts(clip)
     _check_stretch(clip, facts, task)
-    places = [_place(clip, kind, task) for kind in task.formats]
+    for kind in task.formats:
+        _place(clip, kind, task)
     end = task.end if task.end is not None else facts.seconds
     stretch = reduced(clip, facts, task.begin, end)
     if not stretch.seconds:
@@ -71,28 +87,29 @@ def transcode(clip: Path, task: ClipTask, done: Callable[[str], None]) -> Transc
             f"{clip}: nothing can be read from {plain_number(task.begin)} s on; it is"
             f" {plain_number(round(facts.seconds, 2))} s long."
         )
-    loop = chosen_loop(stretch, task.seam, is_round=task.is_round)
-    timing = timing_of(loop, facts, task.speed, task.most_rate)
+    loop = loop_of(stretch, facts, LoopWish(task.begin, end, task.seam, task.is_round))
+    order = ordered(clip, facts, loop, _look(facts, task), task.pace, task.most)
+    made = lightest_clips(order, task.formats)
+    files = [(_place(clip, one.encoding.format, task), one) for one in made]
+    for place, one in files:
+        write_whole(place, one.content)
+        done(f"{clip.name}, {one.encoding.format.label}")
+    motion = usual_step(stretch.frames)
+    loop = loop.left_alone() if made[0].is_source else loop
+    known = {one.encoding.format for one in made}
+    left_out = tuple(one for one in task.formats if one not in known)
+    brightness = _brightness(stretch)
+    speed = task.pace.speed
+    return Transcoded(clip, facts, tuple(files), loop, brightness, motion, speed, left_out)
+
+
+def _look(facts: ClipFacts, task: ClipTask) -> ClipLook:
+    """All of its frames, as a page shows them that is as wide as usual."""
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
-    reading = FrameReading(size=size, area=Rect(0, 0, width, height), planar=True)
-    order = ClipOrder(clip, timing, reading, task.target, Viewing(), task.most)
-    files = []
-    for place, kind, made in zip(
-        places, task.formats, lightest_clips(order, task.formats), strict=True
-    ):
-        write_whole(place, made.content)
-        files.append((place, made))
-        done(f"{clip.name}, {kind.label}")
-    return Transcoded(
-        clip,
-        facts,
-        tuple(files),
-        loop,
-        flashes_of(clip, facts, loop.begin, loop.end, task.speed),
-        _brightness(stretch),
-        usual_step(stretch.frames),
-    )
+    viewing = Viewing(density_of(size, task.drawn))
+    area = Rect(0, 0, width, height)
+    return ClipLook(area, size, task.target, viewing, keeps_grain=task.keeps_grain)
 
 
 def _check_stretch(clip: Path, facts: ClipFacts, task: ClipTask) -> None:

@@ -150,7 +150,7 @@ class JudgeMovingCopy(Task[Legibility]):
         """By every frame of the published clip."""
         from brightcanvas.formats.clip_files import decoded
 
-        content, still = inputs.of(self.clip).content, inputs.of(self.still)
+        content, still = inputs.of(self.clip)[0].content, inputs.of(self.still)
 
         def frames() -> Iterator[tuple[float, Raster]]:
             return ((second, Raster(pixels)) for second, pixels in decoded(content))

@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterator, Mapping
 
 from brightcanvas.analysis.legibility import steps_across
+from brightcanvas.analysis.loops import LoopWish
 from brightcanvas.analysis.stills import StillWish
 from brightcanvas.analysis.timing import published_size
 from brightcanvas.brief.model import ClipWish, Slot
@@ -14,9 +15,10 @@ from brightcanvas.formats.codecs.jpeg import JPEGS
 from brightcanvas.framing.sizes import Rung, rung_for
 from brightcanvas.framing.weights import Fitting
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.quality.clip_order import ClipLook, ClipPace, density_of
 from brightcanvas.quality.lightest import Care, Wanted
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.tasks.clips import ChooseLoop, CountFlashes, MakeClip
+from brightcanvas.tasks.clips import ChooseLoop, MakeClip
 from brightcanvas.tasks.copy import JudgeCopy, JudgeMovingCopy, copy_on
 from brightcanvas.tasks.looking import MeasureSeams, SuggestSubject, TellContent
 from brightcanvas.tasks.pictures import MakePicture
@@ -153,10 +155,10 @@ def judged_task(view: View) -> MakePicture:
     return next((task for task in tasks if task.width >= needed), tasks[-1])
 
 
-def moving_judgement(view: View, clips: tuple[MakeClip, ...]) -> JudgeMovingCopy | None:
-    """How well its copy can be read over all frames; by the newest format."""
+def moving_judgement(view: View, clip: MakeClip | None) -> JudgeMovingCopy | None:
+    """How well its copy can be read over all frames; by the lightest format."""
     still = judgement(view)
-    return JudgeMovingCopy(still, clips[0]) if still and clips else None
+    return JudgeMovingCopy(still, clip) if still and clip else None
 
 
 def seams_task(view: View) -> MeasureSeams | None:
@@ -216,30 +218,26 @@ def loop_task(picture: Picture, wish: ClipWish) -> ChooseLoop:
             f" {plain_number(round(seconds, 2))} s long."
         )
     end = wish.end if wish.end is not None else seconds
-    return ChooseLoop(Source.of(picture.facts), wish.begin, end, wish.seam, wish.is_round)
+    asked = LoopWish(wish.begin, end, wish.seam, wish.is_round)
+    return ChooseLoop(Source.of(picture.facts), asked)
 
 
-def flashes_task(picture: Picture, wish: ClipWish) -> CountFlashes:
-    """Of the stretch that is played, as fast as it is."""
-    return CountFlashes(Source.of(picture.facts), loop_task(picture, wish), wish.speed)
-
-
-ClipTasks = Mapping[View, tuple[MakeClip, ...]]
+ClipTasks = Mapping[View, MakeClip]
 
 
 def clip_tasks(plan: Plan) -> ClipTasks:
-    """A task for each format of every view at which a clip plays."""
-    return {view: tuple(made) for one in plan.backdrops for view, made in _clips_of(one)}
+    """A task for every view at which a clip plays."""
+    return {view: made for one in plan.backdrops for view, made in _clips_of(one)}
 
 
-def _clips_of(one: BackdropPlan) -> Iterator[tuple[View, Iterator[MakeClip]]]:
+def _clips_of(one: BackdropPlan) -> Iterator[tuple[View, MakeClip]]:
     wish = one.backdrop.clip
     views = list(moving_views(one))
     for view, picture in views:
         # Views with one cut share its files: they are judged where they are shown largest.
         alike = [other.drawn for _, other in views if other.cut.area == picture.cut.area]
         assert wish is not None
-        yield view, _clips(view, picture, wish, max(alike))
+        yield view, _clip(view, picture, wish, max(alike))
 
 
 def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
@@ -250,25 +248,21 @@ def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
             yield view, picture
 
 
-def _clips(view: View, picture: Picture, wish: ClipWish, drawn: float) -> Iterator[MakeClip]:
+def _clip(view: View, picture: Picture, wish: ClipWish, drawn: float) -> MakeClip:
     area = _even(picture.cut.area)
     size = published_size(area.width, area.height)
-    density = round(max(size[0] / drawn, 0.25), 4)
-    for kind in wish.formats:
-        yield MakeClip(
-            source=Source.of(picture.facts),
-            loop=loop_task(picture, wish),
-            format=kind,
-            area=area,
-            speed=wish.speed,
-            most_rate=wish.most_rate,
-            begin_at=picture.offer.poster_at if wish.from_poster and wish.is_round else None,
-            target=wish.target,
-            viewing=Viewing(density, veil_of(view.slot.scrim)),
-            most=wish.most,
-            tone=picture.tone,
-            css_px=size[0] / drawn if picture.tone.soften else 1.0,
-        )
+    viewing = Viewing(density_of(size, drawn), veil_of(view.slot.scrim))
+    css_px = size[0] / drawn if picture.tone.soften else 1.0
+    keeps_grain = wish.grain == "keep"
+    begin_at = picture.offer.poster_at if wish.from_poster and wish.is_round else None
+    return MakeClip(
+        source=Source.of(picture.facts),
+        loop=loop_task(picture, wish),
+        formats=wish.formats,
+        look=ClipLook(area, size, wish.target, viewing, picture.tone, css_px, keeps_grain),
+        pace=ClipPace(wish.speed, wish.most_rate, begin_at),
+        most=wish.most,
+    )
 
 
 def _even(area: Rect) -> Rect:

@@ -149,6 +149,11 @@ def rate(text: str) -> float:
     return _number(text, 5, 60, "a rate of 5 to 60 frames a second")
 
 
+def css_px(text: str) -> float:
+    """A width on a page."""
+    return _number(text, 1, 20000, "CSS px")
+
+
 def screen(text: str) -> Screen:
     """Read ``390x844@3``: a viewport in CSS px and its density; ``,touched`` for fingers."""
     from brightcanvas.values.geometry import Size

@@ -6,6 +6,12 @@ from dataclasses import dataclass
 
 from brightcanvas.values.picture_formats import Format
 
+SEAMS = ("find", "fade", "back", "leave")
+"""How a round begins again: the best way, a fade, forth and back, or as it is."""
+
+GRAINS = ("smooth", "keep")
+"""What becomes of a sensor's grain."""
+
 
 class ClipFormat(Format):
     """A codec of clips in its container."""

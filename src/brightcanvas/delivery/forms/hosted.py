@@ -19,7 +19,9 @@ def _markup(record: BackdropRecord, _: Addresses) -> str:
     hosted = record.hosted
     if hosted is None:
         return ""
-    media = both(f"(min-width: {plain_number(hosted.above)}px)", CALM)
+    least = hosted.shown_from
+    high = f"(min-height: {plain_number(least.height)}px)" if least.height else ""
+    media = both(f"(min-width: {plain_number(least.width)}px)", high, CALM)
     return (
         f'  <div data-hosted="{escape(hosted.address)}" data-media="{escape(media)}"'
         f' data-title="{escape(hosted.title)}"></div>\n{button(hosted.pause, hosted.play)}'

@@ -26,7 +26,7 @@ def _markup(record: BackdropRecord, addresses: Addresses) -> str:
     if clip is None:
         return ""
     best = clip.assets[0]
-    round_ = " loop" if clip.wish.is_round else ""
+    round_ = " loop" if clip.loop.is_round else ""
     sources = "\n".join(_sources(record, addresses))
     return (
         f'  <video data-moving muted playsinline{round_} preload="none" width="{best.width}"'

@@ -1,14 +1,15 @@
-// Starts and stops clips behind content: only where a source's media condition holds, never
-// where people save data, never out of view, and never against their own choice.
+// Starts and stops what moves behind content: only where a source's media condition holds, never
+// where people save data, never out of view, and never against their choice, which each keeps for
+// itself. It may be loaded any number of times, and finds what other scripts put in later.
 (() => {
   "use strict";
-  // Each moving backdrop's markup names this script: a second run would undo each press.
-  if ("movingStarted" in document.documentElement.dataset) return;
-  document.documentElement.dataset.movingStarted = "";
-  const key = "moving " + location.pathname;
-  const saves = Boolean(navigator.connection && navigator.connection.saveData);
-  let choice = null;
-  try { choice = sessionStorage.getItem(key); } catch (error) { /* storage is closed to us */ }
+  const BUTTON = "[data-moving-button]", MOVING = "video[data-moving], [data-hosted]";
+  // One for each page, however often this file is loaded.
+  const key = Symbol.for("moving backdrops");
+  const known = window[key] = window[key] || { parts: new WeakMap(), find: null };
+  if (known.find) { known.find(); return; }
+
+  const saves = () => Boolean(navigator.connection && navigator.connection.saveData);
 
   // Whether clips may start by themselves at all: a browser that forbids it refuses to start even
   // an empty one, and then nothing is fetched before somebody presses the button.
@@ -19,66 +20,95 @@
   const whenKnown = Promise.race([refused, new Promise((go) => setTimeout(go, 100, false))])
     .then((isRefused) => { allowed = !isRefused; });
 
-  const keep = (made) => {
-    choice = made;
-    try { sessionStorage.setItem(key, made); } catch (error) { /* for this page view only */ }
+  // What somebody chose for one of them, as long as the window is open.
+  const choiceOf = (name) => {
+    const place = `moving ${location.pathname} ${name}`;
+    let choice = null;
+    try { choice = sessionStorage.getItem(place); } catch (error) { /* storage is closed to us */ }
+    return {
+      get rests() { return choice === "paused"; },
+      keep(made) {
+        choice = made;
+        try { sessionStorage.setItem(place, made); } catch (error) { /* for this page view only */ }
+      },
+    };
   };
 
-  const start = (video) => {
-    const button = video.parentNode.querySelector("[data-moving-button]");
+  const buttonOf = (part) => part.parentNode && part.parentNode.querySelector(`:scope > ${BUTTON}`);
+  const show = (part, fits, rests) => {
+    const button = buttonOf(part);
+    if (!button) return;
+    button.hidden = !fits;
+    const words = rests ? button.dataset.play : button.dataset.pause;
+    if (button.textContent !== words) button.textContent = words;
+  };
+
+  // Those that are no longer in the page are let go.
+  const listen = (part, conditions, update) => conditions.forEach((media) => {
+    const query = matchMedia(media);
+    const changed = () => {
+      if (part.isConnected) update();
+      else query.removeEventListener("change", changed);
+    };
+    query.addEventListener("change", changed);
+  });
+
+  const play = (video) => {
     const sources = [...video.querySelectorAll("source")];
+    const choice = choiceOf(sources.map((one) => one.getAttribute("src")).join(" "));
     let inView = false, loaded = "", over = false, pressed = false;
     video.disablePictureInPicture = true;
-    const fitting = () => saves ? undefined : sources.find(
+    const fitting = () => saves() ? undefined : sources.find(
       (one) => matchMedia(one.media).matches && video.canPlayType(one.type));
     const label = () => {
-      const rests = video.paused;
-      video.dataset.state = rests ? "paused" : "playing";
-      if (!button) return;
-      button.textContent = rests ? button.dataset.play : button.dataset.pause;
-      button.setAttribute("aria-pressed", String(rests));
+      video.dataset.state = video.paused ? "paused" : "playing";
+      show(video, true, video.paused);
     };
     const update = () => {
       const source = fitting();
-      if (button) button.hidden = !source;
       if (!source) {
         video.pause();
         delete video.dataset.state;
+        show(video, false, true);
         return;
       }
-      if (choice === "paused" || !inView || over || !(allowed || pressed)) {
+      if (choice.rests || !inView || over || !(allowed || pressed)) {
         video.pause();
         if (loaded) label();
-        else if (button) { button.textContent = button.dataset.play; button.setAttribute("aria-pressed", "true"); }
+        else show(video, true, true);
         return;
       }
       if (loaded !== source.src) {
         loaded = source.src;
         video.load();
       }
-      video.play().catch(() => { label(); });
+      video.play().then(label, label);
     };
     video.addEventListener("playing", label);
     video.addEventListener("pause", () => { if (loaded) label(); });
     video.addEventListener("ended", () => { over = true; });
-    if (button) button.addEventListener("click", () => {
-      keep(loaded && !video.paused ? "paused" : "playing");
-      over = false;
-      inView = pressed = true;
-      update();
-    });
-    new Set(sources.map((one) => one.media)).forEach(
-      (media) => matchMedia(media).addEventListener("change", update));
+    listen(video, new Set(sources.map((one) => one.media)), update);
     whenKnown.then(() => new IntersectionObserver((entries) => {
       inView = entries[entries.length - 1].isIntersecting;
       update();
     }).observe(video.parentNode));
+    return {
+      update,
+      press() {
+        choice.keep(loaded && !video.paused ? "paused" : "playing");
+        over = false;
+        inView = pressed = true;
+        update();
+      },
+    };
   };
+
   const hold = (place) => {
-    const button = place.parentNode.querySelector("[data-moving-button]");
-    const media = matchMedia(place.dataset.media);
+    const choice = choiceOf(place.dataset.hosted);
+    let isLoaded = document.readyState === "complete";
     const update = () => {
-      const fits = media.matches && !saves, shows = fits && choice !== "paused";
+      const fits = matchMedia(place.dataset.media).matches && !saves();
+      const shows = fits && isLoaded && !choice.rests;
       if (!shows) place.replaceChildren();
       else if (!place.firstChild) {
         const frame = document.createElement("iframe");
@@ -88,19 +118,43 @@
         frame.src = place.dataset.hosted;
         place.append(frame);
       }
-      button.hidden = !fits;
-      button.textContent = shows ? button.dataset.pause : button.dataset.play;
-      button.setAttribute("aria-pressed", String(!shows));
+      show(place, fits, !shows);
     };
-    button.addEventListener("click", () => {
-      keep(place.firstChild ? "paused" : "playing");
-      update();
-    });
-    media.addEventListener("change", update);
+    if (!isLoaded) addEventListener("load", () => { isLoaded = true; update(); });
+    listen(place, [place.dataset.media], update);
     update();
+    return {
+      update,
+      press() {
+        choice.keep(place.firstChild ? "paused" : "playing");
+        isLoaded = true;
+        update();
+      },
+    };
   };
-  document.querySelectorAll("video[data-moving]").forEach(start);
-  const holdAll = () => document.querySelectorAll("[data-hosted]").forEach(hold);
-  if (document.readyState === "complete") holdAll();
-  else addEventListener("load", holdAll);
+
+  const find = () => document.querySelectorAll(MOVING).forEach((part) => {
+    if (!known.parts.has(part)) known.parts.set(part, part.matches("video") ? play(part) : hold(part));
+    else if ((buttonOf(part) || {}).hidden) known.parts.get(part).update();
+  });
+  known.find = find;
+
+  // Buttons are heard from afar, so one that another script put in place of ours works as well.
+  addEventListener("click", (event) => {
+    const button = event.target.closest && event.target.closest(BUTTON);
+    if (!button) return;
+    find();
+    const part = [...button.parentNode.children].find((one) => known.parts.has(one));
+    if (part) known.parts.get(part).press();
+  }, true);
+  // A page that comes back as it was left may have lost what it played.
+  addEventListener("pageshow", (event) => {
+    if (!event.persisted) return;
+    find();
+    document.querySelectorAll(MOVING).forEach((part) => known.parts.get(part).update());
+  });
+  find();
+  new MutationObserver((changes) => {
+    if (changes.some((one) => one.addedNodes.length)) find();
+  }).observe(document.documentElement, { childList: true, subtree: true });
 })();

@@ -20,6 +20,9 @@ class ClipCurve:
     """By how much the logarithm of the bytes falls for each step."""
     last: int
     """The lowest quality there is."""
+    settles: float = 0.0
+    """By how much the logarithm of the distortion of a whole clip is above that of its first
+    frames, about."""
 
 
 @dataclass(frozen=True)

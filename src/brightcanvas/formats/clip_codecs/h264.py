@@ -10,7 +10,7 @@ from brightcanvas.values.clip_formats import ClipFormat
 
 def _options(quality: int, keys: int) -> Mapping[str, str]:
     return {
-        "crf": str(quality), "preset": "slow", "profile": "main", "g": str(keys),
+        "crf": str(quality), "preset": "slow", "profile": "high", "g": str(keys),
         "x264-params": "log-level=none",
     }  # fmt: skip
 

@@ -1,0 +1,112 @@
+"""A published clip as a browser plays it: decoded, compared, its seam and its flashes measured."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from brightcanvas.analysis.flashes import ACROSS as FLASHES_ACROSS
+from brightcanvas.analysis.flashes import Flashes, Remedies, flashes, remedies_for
+from brightcanvas.analysis.motion import STILLNESS, Field, apart, grey_of
+from brightcanvas.formats.clip_files import decoded_frames, grey_shown, shown_of
+from brightcanvas.formats.clips import Codes
+from brightcanvas.quality.metric import Original
+from brightcanvas.values.raster import Raster
+
+ACROSS = 320
+"""Px of the longer side at which steps are measured: there they are as on all px, for less."""
+
+
+@dataclass(frozen=True)
+class ClipScore:
+    """How much a clip looks like its source."""
+
+    mean: float
+    worst: float
+    """Of the frames that were compared."""
+    second: float
+    """At which that is, in the published clip."""
+
+
+@dataclass(frozen=True)
+class Played:
+    """What is measured on the frames that browsers decode."""
+
+    score: ClipScore
+    jump: float
+    """From the last frame to the first, in the median step from frame to frame."""
+    flashes: Flashes
+    """Of two rounds, or of one where it plays once."""
+    remedies: Remedies | None
+    """Where it flashes too often."""
+
+
+def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool) -> Played:
+    """Measure a file.
+
+    Args:
+        content: of the file.
+        originals: some frames of its source by their numbers.
+        is_round: whether it begins again.
+    """
+    scores: list[tuple[float, float]] = []
+    walk, small = _Walk(), list[tuple[float, Codes]]()
+    for number, frame in enumerate(decoded_frames(content)):
+        second, size = frame.time or 0.0, (frame.width, frame.height)
+        if number in originals:
+            shown = Raster(shown_of(frame))
+            scores.append((originals[number].score(shown).figure, second))
+        walk.on(grey_of(grey_shown(frame, _within(size, ACROSS))))
+        small.append((second, shown_of(frame, _within(size, FLASHES_ACROSS))))
+    rounds = _twice(small) if is_round else small
+    found = flashes(rounds)
+    remedies = None if found.is_safe else remedies_for(rounds)
+    return Played(_score_of(scores), walk.jump, found, remedies)
+
+
+def _score_of(scores: list[tuple[float, float]]) -> ClipScore:
+    if not scores:  # the source itself
+        return ClipScore(1.0, 1.0, 0.0)
+    worst, second = min(scores)
+    return ClipScore(sum(score for score, _ in scores) / len(scores), worst, second)
+
+
+def _within(size: tuple[int, int], across: int) -> tuple[int, int]:
+    scale = min(1.0, across / max(size))
+    width, height = (max(2, round(side * scale / 2) * 2) for side in size)
+    return width, height
+
+
+class _Walk:
+    """The steps of a clip, frame by frame."""
+
+    def __init__(self) -> None:
+        self._first: Field | None = None
+        self._last: Field | None = None
+        self._steps: list[float] = []
+
+    def on(self, frame: Field) -> None:
+        """One frame further."""
+        if self._last is None:
+            self._first = frame
+        else:
+            self._steps.append(apart(self._last, frame))
+        self._last = frame
+
+    @property
+    def jump(self) -> float:
+        """From the last frame to the first, in usual steps."""
+        if self._first is None or self._last is None or not self._steps:
+            return 0.0
+        usual = max(float(np.median(self._steps)), STILLNESS)
+        return apart(self._last, self._first) / usual
+
+
+def _twice(frames: list[tuple[float, Codes]]) -> list[tuple[float, Codes]]:
+    """Two rounds: flashes over the seam count too."""
+    if len(frames) < 2:
+        return frames
+    length = frames[-1][0] - frames[0][0] + (frames[-1][0] - frames[0][0]) / (len(frames) - 1)
+    return frames + [(second + length, codes) for second, codes in frames]
