@@ -32,7 +32,7 @@ from brightcanvas.analysis.motion import reduced
 from brightcanvas.analysis.timing import published_size
 from brightcanvas.formats.clip_files import write_clip
 from brightcanvas.formats.clips import read_facts
-from brightcanvas.quality.clip_order import ClipLook, ClipOrder, ClipPace, density_of, ordered
+from brightcanvas.quality.clip_order import USUAL_DRAWN, ClipLook, ClipOrder, ClipPace, ordered
 from brightcanvas.quality.clip_search import ClipFile, lightest_clips
 from brightcanvas.quality.metric import Viewing
 from brightcanvas.values.clip_formats import ClipFormat
@@ -58,7 +58,9 @@ def ordered_for(path: Path) -> tuple[ClipOrder, str, str]:
     loop = loop_of(stretch, facts, LoopWish(0, facts.seconds, "find", is_round=True))
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height)
-    look = ClipLook(Rect(0, 0, width, height), size, LEVELS["thrifty"], Viewing(density_of(size)))
+    look = ClipLook(
+        Rect(0, 0, width, height), size, LEVELS["thrifty"], Viewing(max(size) / USUAL_DRAWN)
+    )
     order = ordered(path, facts, loop, look, ClipPace(1.0, 30.0))
     return order, loop.way, loop.why
 

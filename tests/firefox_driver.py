@@ -33,6 +33,13 @@ class FirefoxPage:
         source = {"type": "pointer", "id": "mouse", "actions": actions}
         self._window.tell("input.performActions", actions=[source])
 
+    def press(self, *keys: str) -> None:
+        """Keys on the keyboard, one after the other."""
+        actions = [{"type": way, "value": key} for key in keys for way in ("keyDown", "keyUp")]
+        self._window.tell(
+            "input.performActions", actions=[{"type": "key", "id": "keys", "actions": actions}]
+        )
+
     def screenshot(self) -> NDArray[np.uint8]:
         """The viewport's pixels, (height, width, 3)."""
         with Image.open(io.BytesIO(self._window.screenshot())) as image:

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
+import signal
 import struct
 import subprocess
 import sys
+import time
 from itertools import pairwise
 from pathlib import Path
 
@@ -655,3 +658,38 @@ def test_what_cannot_be_read_is_told(tmp_path: Path, content: bytes, status: int
         ran = call(command, path)
         assert ran.status == status
         assert "odd.mp4" in ran.err
+
+
+@pytest.mark.slow
+@pytest.mark.skipif(os.name == "nt", reason="another way to stop a program there")
+@pytest.mark.parametrize("command", ["transcode", "build"])
+def test_a_key_stops_it_within_a_second(tmp_path: Path, command: str) -> None:
+    """Wherever a codec is; nothing half made is left, here or in the folder for scratch files."""
+    still = scene(71, (1280, 720))
+    wave = (codes(panned(still, number / 200)) for number in range(70))
+    path = write(tmp_path / "long.mp4", wave, options={"crf": "16", "preset": "ultrafast"})
+    (tmp_path / "brief.toml").write_text(
+        '[[backdrop]]\nname = "l"\nsource = "long.mp4"\nelement = ".l"\n[backdrop.clip]\n',
+        encoding="utf-8",
+    )
+    given = [path, "--into", tmp_path / "out"] if command == "transcode" else ["brief.toml"]
+    scratch = tmp_path / "scratch"
+    scratch.mkdir()
+    for seconds in (3.0, 8.0):
+        with subprocess.Popen(
+            [sys.executable, "-m", "brightcanvas", command, *map(str, given)],
+            cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8",
+            env=os.environ | {"TMPDIR": str(scratch)},
+        ) as run:  # fmt: skip
+            time.sleep(seconds)
+            assert run.poll() is None, "it was done before it could be stopped"
+            run.send_signal(signal.SIGINT)
+            begin = time.monotonic()
+            _, told = run.communicate(timeout=60)
+        assert time.monotonic() - begin < 1.2
+        assert run.returncode == 130
+        assert told.splitlines()[-1].startswith("bright-canvas: Stopped")
+        assert "Traceback" not in told
+        assert not list(tmp_path.glob("out/*"))
+        assert not (tmp_path / "published").exists()
+        assert not list(scratch.iterdir())

@@ -17,7 +17,9 @@ import numpy as np
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from brightcanvas.brief.cascade import MOVES_FROM
 from brightcanvas.demo.host import host
+from brightcanvas.framing.screens import USUAL_SCREENS
 
 from .browsing import CHROMIUM, DRIVER, Browser, Site
 from .clips import RATE, codes, panned, scene, write
@@ -477,3 +479,19 @@ class TestInChromium:
                 assert browser.evaluate('document.querySelectorAll("iframe").length') == 0
             other.shutdown()
             here.close()
+
+
+def test_clips_play_on_no_usual_phone_and_on_every_desk(ledger: Any) -> None:
+    """However it is held; and the build says on which screens they do."""
+    for screen in USUAL_SCREENS:
+        plays = (
+            screen.viewport.width >= MOVES_FROM.width
+            and screen.viewport.height >= MOVES_FROM.height
+        )
+        if "phone" in screen.name:
+            assert not plays
+        if screen.name in ("laptop", "desk", "tablet on its side"):
+            assert plays
+    [told] = [one for one in ledger["promises"] if "of visits" in one["says"]]
+    assert "laptop, desk" in told["says"]
+    assert "phone" not in told["says"]

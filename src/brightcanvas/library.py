@@ -179,7 +179,7 @@ def transcode(
     speed: float = 1.0,
     most_rate: float = 30.0,
     largest: tuple[int, int] = (1280, 720),
-    drawn: float = 1920.0,
+    drawn: float | None = None,
     quality: str = "thrifty",
     grain: str = "smooth",
     most: int | None = None,
@@ -200,7 +200,7 @@ def transcode(
         speed: 2 is twice as fast.
         most_rate: frames a second, at most.
         largest: px of the longer and of the shorter side, at most.
-        drawn: CSS px across where it is shown largest.
+        drawn: CSS px across where it is shown largest; None: 1920 of its longer side.
         quality: ``careful``, ``everyday`` or ``thrifty``.
         grain: ``smooth`` takes a sensor's grain out, ``keep`` leaves it.
         most: bytes of each file.

@@ -18,6 +18,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from brightcanvas.cli.parser import read_arguments
 from brightcanvas.terminal.streams import Streams
+from brightcanvas.values import work
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
 from brightcanvas.values.version import VERSION
 
@@ -27,6 +28,7 @@ def main(
 ) -> int:
     """Run one command and return its exit status; ``argv`` is without the program's name."""
     given = sys.argv[1:] if argv is None else list(argv)
+    work.begin()
     streams = Streams(out or _standard("stdout"), err or _standard("stderr"), "--json" in given)
     try:
         return _told(given, streams)
@@ -48,6 +50,7 @@ def _told(given: Sequence[str], streams: Streams) -> ExitStatus:
         status = error.status
         _fail(streams, str(error), status)
     except KeyboardInterrupt:
+        work.stop()
         status = ExitStatus.INTERRUPTED
         _fail(streams, "Stopped. What was made is kept; the next run goes on from there.", status)
     except BrokenPipeError:
@@ -115,6 +118,16 @@ def _excuse(error: Exception) -> str:
     )
 
 
+PATIENCE = 0.5
+"""Seconds that work under way has to end in once somebody wants to stop."""
+
+
 def entry() -> None:
     """The installed program."""
-    sys.exit(main())
+    status = main()
+    if status == ExitStatus.INTERRUPTED and not work.ended_within(PATIENCE):
+        # A codec that is asked for its last frames would keep us for seconds.
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(status)
+    sys.exit(status)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -25,6 +26,7 @@ from brightcanvas.terminal.progress import watched
 from brightcanvas.terminal.words import clip_text, weight
 from brightcanvas.values.clip_formats import GRAINS, SEAMS
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.values.work import interruptible
 
 if TYPE_CHECKING:
     import argparse
@@ -63,8 +65,8 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
         help="px of the longer and the shorter side at most (default: 1280x720)",
     )  # fmt: skip
     command.add_argument(
-        "--drawn", type=css_px, default=1920.0, metavar="PX",
-        help="CSS px across where it is shown largest (default: 1920)",
+        "--drawn", type=css_px, metavar="PX",
+        help="CSS px across where it is shown largest (default: its longer side is 1920)",
     )  # fmt: skip
     command.add_argument(
         "--quality", choices=("careful", "everyday", "thrifty"), default="thrifty",
@@ -94,7 +96,8 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         watcher.starts(len(arguments.clips) * len(arguments.codecs))
         for clip in arguments.clips:
             try:
-                made.append(_transcoded(clip, arguments, watcher.done))
+                job = partial(_transcoded, clip, arguments, watcher.done)
+                made.append(interruptible(job))
             except BrightCanvasError as error:
                 refused.append(error)
     if streams.as_json:

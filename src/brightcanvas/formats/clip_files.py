@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import tempfile
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
@@ -23,6 +22,7 @@ from brightcanvas.formats.codec_names import codec_name
 from brightcanvas.formats.switches import our_switches
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.errors import MachineError
+from brightcanvas.values.work import scratch
 
 BT709 = 1
 """Of the matrix, the primaries and the transfer curve (ITU-T H.273)."""
@@ -60,11 +60,8 @@ def write_clip(
     Raises:
         MachineError: the encoder doesn't take them.
     """
-    with (
-        our_switches(),
-        tempfile.TemporaryDirectory() as folder,
-    ):  # an index at the front is moved there last
-        path = Path(folder) / f"clip.{encoding.format.ending}"
+    with our_switches(), scratch() as folder:  # an index at the front is moved there last
+        path = folder / f"clip.{encoding.format.ending}"
         try:
             _write(path, frames, size, beat, encoding)
         except av.error.FFmpegError as error:
@@ -140,8 +137,8 @@ def own_track(path: Path, kind: ClipFormat) -> bytes:
         kind: the format.
     """
     codec = clip_codec_of(kind)
-    with tempfile.TemporaryDirectory() as folder, opened(path) as (source, track):
-        place = Path(folder) / f"clip.{kind.ending}"
+    with scratch() as folder, opened(path) as (source, track):
+        place = folder / f"clip.{kind.ending}"
         options = dict(codec.container_options)
         with av.open(str(place), "w", format=codec.container, options=options) as container:
             stream = container.add_stream_from_template(track)

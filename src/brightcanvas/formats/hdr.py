@@ -7,6 +7,7 @@ is rolled off towards white from KNEE on, by its brightest channel, so that hues
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import av
@@ -43,9 +44,30 @@ def is_hdr(frame: av.VideoFrame) -> bool:
 def to_srgb(frame: av.VideoFrame, width: int | None, height: int | None) -> NDArray[np.uint8]:
     """A frame's sRGB codes, of shape (height, width, 3), as stored and not turned."""
     wide = frame.reformat(width, height, format="rgb48le", src_colorspace=9)
-    codes = wide.to_ndarray().astype(np.float32) / 65535
-    light = _pq_light(codes) if frame.color_trc == PQ else _hlg_light(codes)
-    return srgb_codes(_rolled_off(np.maximum(light @ _TO_BT709.T, 0)))
+    codes = np.asarray(wide.to_ndarray(), np.uint16)
+    light = _light_of(frame.color_trc).take(codes)
+    if frame.color_trc == HLG:
+        light = _shown_by_display(light)
+    light = _rolled_off(np.maximum(light @ _TO_BT709.T, 0))
+    steps = (np.minimum(light, 1) * np.float32(FINE) + np.float32(0.5)).astype(np.uint16)
+    return _codes_of_light().take(steps)
+
+
+FINE = 1 << 14
+"""Steps of light of which the codes are looked up: finer than a code of sRGB is anywhere."""
+
+
+@cache
+def _light_of(curve: int) -> NDArray[np.float32]:
+    """Of each code of 16 bits: worked out once, as a frame has millions of them."""
+    codes = np.arange(65536) / 65535
+    light = _pq_light(codes) if curve == PQ else _hlg_scene(codes)
+    return np.asarray(light, np.float32)
+
+
+@cache
+def _codes_of_light() -> NDArray[np.uint8]:
+    return srgb_codes(np.arange(FINE + 1) / FINE)
 
 
 def srgb_codes(light: Field) -> NDArray[np.uint8]:
@@ -62,12 +84,17 @@ def _pq_light(codes: Field) -> Field:
     return np.asarray((np.maximum(root - c1, 0) / (c2 - c3 * root)) ** (1 / m1) * (10000 / WHITE))
 
 
-def _hlg_light(codes: Field) -> Field:
-    """Light of HLG codes on a display of HLG_PEAK cd/m2, 1 for diffuse white (BT.2100, table 5)."""
+def _hlg_scene(codes: Field) -> Field:
+    """Scene light of HLG codes, 0..1 (BT.2100, table 5)."""
     a, b, c = 0.17883277, 0.28466892, 0.55991073
-    scene = np.where(codes <= 0.5, codes**2 / 3, (np.exp((codes - c) / a) + b) / 12)
-    luminance = scene @ np.array([0.2627, 0.6780, 0.0593], np.float32)
-    return np.asarray(scene * np.maximum(luminance, 1e-6)[..., None] ** 0.2 * HLG_PEAK / WHITE)
+    return np.where(codes <= 0.5, codes**2 / 3, (np.exp((codes - c) / a) + b) / 12)
+
+
+def _shown_by_display(scene: Field) -> Field:
+    """What a display of HLG_PEAK cd/m2 shows of scene light, 1 for diffuse white (BT.2100)."""
+    luminance = np.maximum(scene @ np.array([0.2627, 0.6780, 0.0593], np.float32), 1e-6)
+    gain = luminance ** np.float32(0.2) * np.float32(HLG_PEAK / WHITE)
+    return np.asarray(scene * gain[..., None])
 
 
 def _rolled_off(light: Field) -> Field:

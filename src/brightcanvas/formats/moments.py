@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from pathlib import Path
 
@@ -14,7 +14,7 @@ from av.filter import Graph
 
 from brightcanvas.formats import hdr
 from brightcanvas.formats.clips import Codes, matrix_of, opened, pixels_of, seek, start_of
-from brightcanvas.values.geometry import Rect
+from brightcanvas.values.geometry import Rect, Size
 
 DEINTERLACER = "bwdif"
 
@@ -159,20 +159,36 @@ class _Shaper:
                 width, height = height, width
             return pixels_of(frame, width, height)
         if hdr.is_hdr(frame):
-            frame = _as_rgb(frame)
-        return self._filtered(frame)
+            share = _least_share(frame, reading)
+            return self._filtered(_as_rgb(frame, share), _of_share(reading, share))
+        return self._filtered(frame, reading)
 
-    def _filtered(self, frame: av.VideoFrame) -> Codes:
+    def _filtered(self, frame: av.VideoFrame, reading: FrameReading) -> Codes:
         if self._graph is None:
-            self._graph = _shaping(frame, self._reading)
+            self._graph = _shaping(frame, reading)
         self._graph.push(frame)
         shaped = self._graph.vpull().to_ndarray()
         return np.ascontiguousarray(shaped)
 
 
-def _as_rgb(frame: av.VideoFrame) -> av.VideoFrame:
-    """A frame in sRGB that keeps its time; it stands upright already."""
-    made = av.VideoFrame.from_ndarray(pixels_of(frame), format="rgb24")
+def _least_share(frame: av.VideoFrame, reading: FrameReading) -> float:
+    """Of a frame's px each way that what is wanted of it needs."""
+    if reading.size is None:
+        return 1.0
+    upright = (frame.height, frame.width) if frame.rotation % 180 else (frame.width, frame.height)
+    area = reading.area or Rect(0, 0, *upright)
+    return min(1.0, max(reading.size[0] / area.width, reading.size[1] / area.height))
+
+
+def _of_share(reading: FrameReading, share: float) -> FrameReading:
+    """The same of a frame that was made smaller."""
+    return replace(reading, area=reading.area and reading.area.scaled(Size(share, share)))
+
+
+def _as_rgb(frame: av.VideoFrame, share: float) -> av.VideoFrame:
+    """A frame in sRGB with a share of its px each way, that keeps its time and stands upright."""
+    width, height = (max(2, round(side * share)) for side in (frame.width, frame.height))
+    made = av.VideoFrame.from_ndarray(pixels_of(frame, width, height), format="rgb24")
     made.pts, made.time_base = frame.pts, frame.time_base
     return made
 

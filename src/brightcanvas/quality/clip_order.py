@@ -21,7 +21,7 @@ from brightcanvas.values.raster import Raster
 from brightcanvas.values.tones import UNTREATED, Tone
 
 USUAL_DRAWN = 1920.0
-"""CSS px across at which a clip without a page is taken to be shown: a usual wide screen."""
+"""CSS px of the longer side of a clip that no page is known of: a usual wide screen."""
 
 LEAST_DENSITY = 0.25
 
@@ -154,7 +154,7 @@ class ClipOrder:
         return [list(self.part(one)) for one in parts]
 
 
-def density_of(size: tuple[int, int], drawn: float = USUAL_DRAWN) -> float:
+def density_of(size: tuple[int, int], drawn: float) -> float:
     """Px of a clip that make a CSS px where it is shown largest.
 
     Args:

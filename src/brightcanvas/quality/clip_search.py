@@ -19,7 +19,6 @@ from brightcanvas.quality.clip_order import ClipOrder
 from brightcanvas.quality.clip_played import ClipScore, Played, played
 from brightcanvas.quality.clip_steps import SPENT, TOO_LOW, Aim, Tried, next_quality
 from brightcanvas.quality.clip_study import Study
-from brightcanvas.quality.search import log_distortion
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.targets import LEVELS, LOWEST_LEVEL
 
@@ -107,7 +106,6 @@ def _lightest(study: Study, kind: ClipFormat) -> ClipFile:
     while following is not None and len(tried) < (TRIES_WITHIN if order.budget else TRIES):
         tried.append(_made(study, ClipEncoding(kind, following)))
         following = next_quality([one for one, _ in tried], study.aim, curve, slope)
-    study.bias = (log_distortion(tried[0][0].score) - study.aim.distortion) / 2
     found, best = _best(tried, study.aim)
     best = replace(best, encodes=len(tried), is_capped=_is_capped(found, order))
     is_own = kind is order.own and order.plays_all

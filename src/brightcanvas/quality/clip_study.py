@@ -15,6 +15,7 @@ from brightcanvas.quality.metric import Original
 from brightcanvas.quality.search import log_distortion
 from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.raster import Raster
+from brightcanvas.values.work import FramesDone, frame_done
 
 MEASURED = 6
 """Frames of the real file that are compared with the source."""
@@ -39,9 +40,6 @@ class Study:
     """What all formats of a clip share while they are made."""
 
     order: ClipOrder
-    bias: float = 0.0
-    """By how much the next file may turn out less like its source than trials tell, as the last
-    one did: a logarithm."""
     _frames: list[Codes] = field(default_factory=list)
     _originals: dict[int, Original] = field(default_factory=dict)
     _stretches: list[_Stretch] = field(default_factory=list)
@@ -54,7 +52,7 @@ class Study:
     def foretold(self, kind: ClipFormat) -> tuple[int, float]:
         """The quality that reaches the target, and the slope there, by trials of a few frames."""
         curve = clip_codec_of(kind).curve
-        wanted = self.aim.distortion - self.bias - curve.settles
+        wanted = self.aim.distortion - curve.settles
         quality, tried = curve.first, list[Tried]()
         for _ in range(2):
             tried.append(self._trial(ClipEncoding(kind, quality)))
@@ -67,8 +65,16 @@ class Study:
     def made(self, encoding: ClipEncoding) -> tuple[bytes, Played]:
         """The whole clip in one encoding, and what is measured on it."""
         order = self.order
-        content = write_clip(self._all_frames(), order.look.size, order.beat, encoding)
+        frames = self._told(encoding.format)
+        content = write_clip(frames, order.look.size, order.beat, encoding)
         return content, played(content, self._originals, is_round=order.is_round)
+
+    def _told(self, kind: ClipFormat) -> Iterator[Codes]:
+        """All frames, of each of which is told."""
+        name, total = f"{self.order.path.name}, {kind.label}", self.order.timing.frames
+        for number, planar in enumerate(self._all_frames()):
+            frame_done(FramesDone(name, number + 1, total))
+            yield planar
 
     def _all_frames(self) -> Iterator[Codes]:
         """All of them; kept where they are not too many."""

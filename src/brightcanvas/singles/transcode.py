@@ -11,7 +11,13 @@ from brightcanvas.analysis.motion import Reduced, reduced, usual_step
 from brightcanvas.analysis.timing import published_size
 from brightcanvas.formats.clips import ClipFacts, read_facts
 from brightcanvas.formats.survey import survey
-from brightcanvas.quality.clip_order import ClipLook, ClipPace, density_of, ordered
+from brightcanvas.quality.clip_order import (
+    USUAL_DRAWN,
+    ClipLook,
+    ClipPace,
+    density_of,
+    ordered,
+)
 from brightcanvas.quality.clip_played import Played
 from brightcanvas.quality.clip_search import ClipFile, lightest_clips
 from brightcanvas.quality.metric import Viewing
@@ -31,8 +37,8 @@ class ClipTask:
     seam: str
     pace: ClipPace
     largest: tuple[int, int]
-    drawn: float
-    """CSS px across where it is shown largest."""
+    drawn: float | None
+    """CSS px across where it is shown largest; None: as a usual wide screen shows it."""
     keeps_grain: bool
     target: float
     most: int | None
@@ -107,7 +113,8 @@ def _look(facts: ClipFacts, task: ClipTask) -> ClipLook:
     """All of its frames, as a page shows them that is as wide as usual."""
     width, height = int(facts.size.width) // 2 * 2, int(facts.size.height) // 2 * 2
     size = published_size(width, height, task.largest)
-    viewing = Viewing(density_of(size, task.drawn))
+    drawn = task.drawn or USUAL_DRAWN * size[0] / max(size)
+    viewing = Viewing(density_of(size, drawn))
     area = Rect(0, 0, width, height)
     return ClipLook(area, size, task.target, viewing, keeps_grain=task.keeps_grain)
 

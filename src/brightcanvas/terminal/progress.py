@@ -6,10 +6,11 @@ from contextlib import contextmanager
 from typing import TYPE_CHECKING, TextIO
 
 from rich.console import Console
-from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
+from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
 from brightcanvas.pipeline.building import Watcher
 from brightcanvas.terminal.streams import harmless
+from brightcanvas.values.work import FramesDone, listening
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -24,14 +25,55 @@ def watched(stream: TextIO) -> Iterator[Watcher]:
     columns = (
         TextColumn("Making"),
         BarColumn(),
-        MofNCompleteColumn(),
-        TextColumn("files,"),
+        TextColumn("{task.fields[count]}"),
         TimeRemainingColumn(),
         TextColumn("{task.description}", markup=False),
     )
     with Progress(*columns, console=Console(file=stream), transient=True) as progress:
-        task = progress.add_task("")
-        yield Watcher(
-            starts=lambda count: progress.update(task, total=count),
-            done=lambda name: progress.update(task, advance=1, description=harmless(name)),
+        line = _Line(progress)
+        with listening(line.frame):
+            yield Watcher(starts=line.starts, done=line.done)
+
+
+class _Line:
+    """The files that are made, and of a clip that is under way the frames.
+
+    An encode of a clip takes as long as many pictures: while one is under way its frames fill the
+    bar, and the time that is told is that of the encode.
+    """
+
+    def __init__(self, progress: Progress) -> None:
+        self._progress = progress
+        self._files = progress.add_task("", count="")
+        self._clips: dict[str, TaskID] = {}
+        self._made, self._total = 0, 0
+
+    def starts(self, total: int) -> None:
+        """Files are to come."""
+        self._total = total
+        self._told()
+
+    def done(self, name: str) -> None:
+        """One is there."""
+        self._made += 1
+        self._told(harmless(name))
+        for clip in [one for one in self._clips if one.startswith(name.split(",")[0])]:
+            self._progress.remove_task(self._clips.pop(clip))
+
+    def frame(self, step: FramesDone) -> None:
+        """A frame of a clip is there; its first one begins an encode anew."""
+        known = self._clips.get(step.name)
+        if known is None or step.done == 1:
+            if known is not None:
+                self._progress.remove_task(known)
+            told = harmless(step.name)
+            known = self._progress.add_task(told, total=step.total, count="")
+            self._clips[step.name] = known
+        count = f"{step.done}/{step.total} frames,"
+        self._progress.update(known, completed=step.done, count=count)
+
+    def _told(self, name: str = "") -> None:
+        count = f"{self._made}/{self._total} files,"
+        self._progress.update(
+            self._files, total=self._total, completed=self._made, count=count, description=name
         )
