@@ -118,7 +118,7 @@ def _excuse(error: Exception) -> str:
     )
 
 
-PATIENCE = 0.5
+PATIENCE = 0.4
 """Seconds that work under way has to end in once somebody wants to stop."""
 
 

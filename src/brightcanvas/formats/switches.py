@@ -45,7 +45,7 @@ class _Switches:
         before.callback(setattr, ImageFile, "LOAD_TRUNCATED_IMAGES", truncated)
         ImageFile.LOAD_TRUNCATED_IMAGES = False
         if "SVT_LOG" not in os.environ:
-            os.environ["SVT_LOG"] = "1"
+            os.environ["SVT_LOG"] = "0"
             before.callback(os.environ.pop, "SVT_LOG", None)
 
 

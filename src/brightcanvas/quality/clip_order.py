@@ -35,8 +35,8 @@ SHORTENS = 0.7
 """Power by which they fall with its frames: the first one takes many bits however few follow."""
 
 TRIAL_FRAMES = 10
-LONG = 100
-"""Frames from which trials are made at two places instead of one."""
+PLACES_FROM = (0, 100, 300, 600)
+"""Frames of a clip from which trials are made at one place, at two, three and four."""
 
 OWN_CODECS = {
     ClipFormat.H264: ("avc1.42", "avc1.4d", "avc1.64"),
@@ -146,9 +146,10 @@ class ClipOrder:
         return planar_of(treated(picture, self.look.tone, self.look.css_px).pixels)
 
     def stretches(self) -> list[list[Codes]]:
-        """A few frames in a row, from one or two places."""
+        """A few frames in a row, from one place or a few."""
         frames = self.timing.frames
-        places = (0.25, 0.75) if frames >= LONG else (0.4,)
+        count = sum(frames >= one for one in PLACES_FROM)
+        places = [(number + 0.5) / count for number in range(count)]
         firsts = [int(place * max(0, frames - TRIAL_FRAMES)) for place in places]
         parts = (self.timing.part(first, TRIAL_FRAMES) for first in firsts)
         return [list(self.part(one)) for one in parts]
