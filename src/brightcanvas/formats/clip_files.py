@@ -172,10 +172,10 @@ def shown_of(frame: av.VideoFrame, size: tuple[int, int] | None = None) -> Codes
     return codes_of(shown)
 
 
-def grey_shown(frame: av.VideoFrame, size: tuple[int, int]) -> NDArray[np.uint16]:
-    """Luma codes of 65535 of a decoded frame, scaled by areas: finer steps than a byte has."""
-    shown = frame.reformat(*size, "gray16le", interpolation=Interpolation.AREA)
-    return np.asarray(shown.to_ndarray(), np.uint16)
+def luma_shown(frame: av.VideoFrame) -> NDArray[np.float32]:
+    """Luma codes of all px of a decoded frame, as the codec gives them."""
+    planar = frame.to_ndarray(format="yuv420p")
+    return np.asarray(planar[: frame.height], np.float32)
 
 
 def srgb_of(planar: Codes) -> Codes:

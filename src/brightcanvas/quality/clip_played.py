@@ -9,14 +9,11 @@ import numpy as np
 
 from brightcanvas.analysis.flashes import ACROSS as FLASHES_ACROSS
 from brightcanvas.analysis.flashes import Flashes, Remedies, flashes, remedies_for
-from brightcanvas.analysis.motion import STILLNESS, Field, apart, grey_of
-from brightcanvas.formats.clip_files import decoded_frames, grey_shown, shown_of
+from brightcanvas.analysis.motion import STILLNESS, Field, apart
+from brightcanvas.formats.clip_files import decoded_frames, luma_shown, shown_of
 from brightcanvas.formats.clips import Codes
 from brightcanvas.quality.metric import Original
 from brightcanvas.values.raster import Raster
-
-ACROSS = 320
-"""Px of the longer side at which steps are measured: there they are as on all px, for less."""
 
 
 @dataclass(frozen=True)
@@ -58,7 +55,7 @@ def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool)
         if number in originals:
             shown = Raster(shown_of(frame))
             scores.append((originals[number].score(shown).figure, second))
-        walk.on(grey_of(grey_shown(frame, _within(size, ACROSS))))
+        walk.on(luma_shown(frame))
         small.append((second, shown_of(frame, _within(size, FLASHES_ACROSS))))
     rounds = _twice(small) if is_round else small
     found = flashes(rounds)

@@ -13,7 +13,9 @@ from brightcanvas.values.raster import Raster
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
 
-COLUMNS = 3
+COLUMNS_FOR = {1: 1, 2: 2, 4: 2}
+"""Columns for so many stills; three for others."""
+
 INK, BEST = "#20262b", "#2f7d4f"
 WORDS = {
     "exposed": "exposure",
@@ -31,13 +33,14 @@ def draw_stills(title: str, stills: Sequence[tuple[Still, Raster]], copy: Rect |
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.figure import Figure
 
-    rows = -(-len(stills) // COLUMNS)
+    columns = COLUMNS_FOR.get(len(stills), 3)
+    rows = -(-len(stills) // columns)
     figure = Figure(figsize=(12.8, 8.0), dpi=100, facecolor="white")
     canvas = FigureCanvasAgg(figure)
     figure.text(0.03, 0.955, f"{title}: the best stills", size=15, weight="bold", color=INK)
-    wide, high = 0.95 / COLUMNS, 0.92 / max(rows, 2)
+    wide, high = 0.95 / columns, 0.92 / max(rows, columns - 1)
     for index, (still, picture) in enumerate(stills):
-        row, column = divmod(index, COLUMNS)
+        row, column = divmod(index, columns)
         place = (0.03 + column * wide, 0.93 - (row + 1) * high, wide * 0.94, high * 0.80)
         _draw_one(figure.add_axes(place), still, picture, copy, best=index == 0)
     out = io.BytesIO()
