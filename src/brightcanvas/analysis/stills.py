@@ -41,6 +41,9 @@ LOOKED_AGAIN = 6
 """Looks that are looked at again, and how many of each."""
 OF_EACH = 3
 
+LEAST_OFFERED = 3
+"""Stills that are offered of a clip that shows the same all along, if it is long enough."""
+
 WORTH = 0.2
 """Of the best one's mark: what has less isn't offered."""
 
@@ -129,7 +132,7 @@ class StillWish:
 
 
 def best_stills(path: Path, facts: ClipFacts, wish: StillWish, count: int = 1) -> tuple[Still, ...]:
-    """The best stills of a clip, the best first, each of something else.
+    """The best stills of a clip, the best first, each of something else as far as there is.
 
     Args:
         path: of the clip.
@@ -144,7 +147,7 @@ def best_stills(path: Path, facts: ClipFacts, wish: StillWish, count: int = 1) -
     settled = (_settled(path, facts, one.still) for one in chosen)
     again = sorted(settled, key=lambda one: (-one.marks.figure, one.second))
     worth = [one for one in again if one.marks.figure >= WORTH * again[0].marks.figure]
-    return tuple(_each_of_its_own(worth, small)[:count])
+    return tuple(_with_others(_each_of_its_own(worth, small), worth)[:count])
 
 
 def reduced_size(facts: ClipFacts, across: int) -> tuple[int, int]:
@@ -301,6 +304,12 @@ def _each_of_its_own(ranking: Sequence[Still], small: Mapping[float, Field]) -> 
         if all(_unlike(small[one.second], small[other.second]) for other in chosen):
             chosen.append(one)
     return chosen
+
+
+def _with_others(chosen: list[Still], ranking: Sequence[Still]) -> list[Still]:
+    """With a few other moments, where a clip shows but one or two things."""
+    others = [one for one in ranking if one not in chosen]
+    return chosen + others[: max(0, LEAST_OFFERED - len(chosen))]
 
 
 def _unlike(one: Field, other: Field) -> bool:

@@ -28,7 +28,6 @@ def main(
 ) -> int:
     """Run one command and return its exit status; ``argv`` is without the program's name."""
     given = sys.argv[1:] if argv is None else list(argv)
-    work.begin()
     streams = Streams(out or _standard("stdout"), err or _standard("stderr"), "--json" in given)
     try:
         return _told(given, streams)
@@ -50,7 +49,6 @@ def _told(given: Sequence[str], streams: Streams) -> ExitStatus:
         status = error.status
         _fail(streams, str(error), status)
     except KeyboardInterrupt:
-        work.stop()
         status = ExitStatus.INTERRUPTED
         _fail(streams, "Stopped. What was made is kept; the next run goes on from there.", status)
     except BrokenPipeError:
@@ -118,15 +116,12 @@ def _excuse(error: Exception) -> str:
     )
 
 
-PATIENCE = 0.4
-"""Seconds that work under way has to end in once somebody wants to stop."""
-
-
 def entry() -> None:
     """The installed program."""
     status = main()
-    if status == ExitStatus.INTERRUPTED and not work.ended_within(PATIENCE):
-        # A codec that is asked for its last frames would keep us for seconds.
+    if status == ExitStatus.INTERRUPTED:
+        # Threads would be waited for, and a codec that is under way ends after many seconds.
+        work.tidy()
         sys.stdout.flush()
         sys.stderr.flush()
         os._exit(status)

@@ -99,6 +99,11 @@ class ClipShown:
         return max(one.played.jump for one in self.assets)
 
     @property
+    def jumps(self) -> bool:
+        """Whether that is noticed in any of its files."""
+        return any(one.played.jumps for one in self.assets)
+
+    @property
     def flashes(self) -> Played:
         """What was measured on the file that flashes most."""
         return max((one.played for one in self.assets), key=lambda one: one.flashes.most)

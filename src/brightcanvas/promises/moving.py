@@ -97,11 +97,12 @@ def _seam(backdrop: str, name: str, clip: ClipShown) -> Verdict:
         remedy = "seam = 'fade' or 'back' begins again all the same, and is noticed"
         return Verdict(NAME, backdrop, name, State.NOTE, says, 0.0, remedy)
     if loop.is_light:
-        remedy = "" if clip.jump <= SEEN else seam_remedy(clip.wish.seam)
+        remedy = seam_remedy(clip.wish.seam) if clip.jumps else ""
         return Verdict(NAME, backdrop, name, State.NOTE, says, SEEN - clip.jump, remedy)
-    holds = clip.jump <= SEEN
-    remedy = "" if holds else seam_remedy(clip.wish.seam)
-    return Verdict(NAME, backdrop, name, State.of(holds), says, SEEN - clip.jump, remedy)
+    if clip.jump > SEEN and not clip.jumps:
+        says += ", which is too little of light to be seen"
+    remedy = seam_remedy(clip.wish.seam) if clip.jumps else ""
+    return Verdict(NAME, backdrop, name, State.of(not clip.jumps), says, SEEN - clip.jump, remedy)
 
 
 def _likeness(backdrop: str, name: str, clip: ClipShown) -> Verdict:

@@ -9,11 +9,15 @@ import numpy as np
 
 from brightcanvas.analysis.flashes import ACROSS as FLASHES_ACROSS
 from brightcanvas.analysis.flashes import Flashes, Remedies, flashes, remedies_for
+from brightcanvas.analysis.loops import SEEN
 from brightcanvas.analysis.motion import STILLNESS, Field, apart
 from brightcanvas.formats.clip_files import decoded_frames, luma_shown, shown_of
 from brightcanvas.formats.clips import Codes
 from brightcanvas.quality.metric import Original
 from brightcanvas.values.raster import Raster
+
+UNSEEN = 1.0
+"""Codes of 255, root mean square, up to which nobody sees a jump."""
 
 
 @dataclass(frozen=True)
@@ -34,10 +38,20 @@ class Played:
     score: ClipScore
     jump: float
     """From the last frame to the first, in the median step from frame to frame."""
+    jump_codes: float
+    """The same in codes of 255: root mean square of all px."""
     flashes: Flashes
     """Of two rounds, or of one where it plays once."""
     remedies: Remedies | None
     """Where it flashes too often."""
+
+    @property
+    def jumps(self) -> bool:
+        """Whether it is noticed where it begins again.
+
+        In a clip that hardly moves what a codec does anew is many of its steps, and not seen.
+        """
+        return self.jump > SEEN and self.jump_codes > UNSEEN
 
 
 def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool) -> Played:
@@ -60,7 +74,7 @@ def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool)
     rounds = _twice(small) if is_round else small
     found = flashes(rounds)
     remedies = None if found.is_safe else remedies_for(rounds)
-    return Played(_score_of(scores), walk.jump, found, remedies)
+    return Played(_score_of(scores), walk.jump, walk.over, found, remedies)
 
 
 def _score_of(scores: list[tuple[float, float]]) -> ClipScore:
@@ -95,10 +109,14 @@ class _Walk:
     @property
     def jump(self) -> float:
         """From the last frame to the first, in usual steps."""
-        if self._first is None or self._last is None or not self._steps:
+        if not self._steps:
             return 0.0
-        usual = max(float(np.median(self._steps)), STILLNESS)
-        return apart(self._last, self._first) / usual
+        return self.over / max(float(np.median(self._steps)), STILLNESS)
+
+    @property
+    def over(self) -> float:
+        """From the last frame to the first, in codes."""
+        return 0.0 if self._first is None or self._last is None else apart(self._last, self._first)
 
 
 def _twice(frames: list[tuple[float, Codes]]) -> list[tuple[float, Codes]]:

@@ -1,4 +1,4 @@
-"""Long work: who is told how far it is, and how it is stopped.
+"""Long work: who is told how far it is, and what is left when it is stopped.
 
 Work goes on in several threads, and neither its results nor its tasks know of anybody who
 watches: so there is one place for the whole process.
@@ -14,8 +14,6 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from threading import Event, current_thread
-from threading import enumerate as enumerate_threads
 from typing import TypeVar
 
 R = TypeVar("R")
@@ -33,11 +31,6 @@ class FramesDone:
     total: int
 
 
-class Stopped(Exception):  # noqa: N818 - nothing went wrong
-    """Somebody wanted it to stop."""
-
-
-_stop = Event()
 _listeners: list[Callable[[FramesDone], None]] = []
 _scratch: set[str] = set()
 
@@ -53,38 +46,15 @@ def listening(listener: Callable[[FramesDone], None]) -> Iterator[None]:
 
 
 def frame_done(step: FramesDone) -> None:
-    """Tell of a frame, and end here if that is wanted.
-
-    Raises:
-        Stopped: it is.
-    """
-    if _stop.is_set():
-        raise Stopped
+    """Tell of a frame."""
     for listener in tuple(_listeners):
         listener(step)
 
 
-def begin() -> None:
-    """Forget that something was stopped before."""
-    _stop.clear()
-
-
-def stop() -> None:
-    """Have all that is under way end at its next frame."""
-    _stop.set()
-
-
-def ended_within(seconds: float) -> bool:
-    """Whether all other threads end in time; where they don't, their scratch folders go."""
-    until = time.monotonic() + seconds
-    others = [one for one in enumerate_threads() if one is not current_thread() and not one.daemon]
-    for one in others:
-        one.join(max(0.0, until - time.monotonic()))
-    if not any(one.is_alive() for one in others):
-        return True
+def tidy() -> None:
+    """Remove the folders of files that are under way: the process ends, whatever goes on in it."""
     for folder in tuple(_scratch):
         shutil.rmtree(folder, ignore_errors=True)
-    return False
 
 
 @contextmanager
