@@ -11,6 +11,7 @@ from brightcanvas.analysis.grain import REACH, SEEN_FROM, grain_of, smoothed
 from brightcanvas.analysis.loops import AS_IT_IS, ONCE, Loop
 from brightcanvas.analysis.timing import ClipTiming, frames_of, timing_of
 from brightcanvas.colour.treatments import treated
+from brightcanvas.formats.clip_codecs import clip_codec_of
 from brightcanvas.formats.clip_files import Beat, planar_of, srgb_of
 from brightcanvas.formats.clips import ClipFacts, Codes
 from brightcanvas.formats.moments import FrameReading, Kind
@@ -37,13 +38,6 @@ SHORTENS = 0.7
 TRIAL_FRAMES = 10
 PLACES_FROM = (0, 100, 300, 600)
 """Frames of a clip from which trials are made at one place, at two, three and four."""
-
-OWN_CODECS = {
-    ClipFormat.H264: ("avc1.42", "avc1.4d", "avc1.64"),
-    ClipFormat.AV1: ("av01.0",),
-    ClipFormat.VP9: ("vp09.00",),
-}
-"""What tracks say of themselves (RFC 6381) that every player of a format plays."""
 
 
 @dataclass(frozen=True)
@@ -216,9 +210,7 @@ def _own(facts: ClipFacts, look: ClipLook, pace: ClipPace) -> ClipFormat | None:
     if is_odd or not (is_whole and is_plain):
         return None
     codec = facts.codec.lower()
-    return next(
-        (kind for kind, known in OWN_CODECS.items() if any(one in codec for one in known)), None
-    )
+    return next((kind for kind in ClipFormat if codec.startswith(clip_codec_of(kind).tracks)), None)
 
 
 def _plays_all(facts: ClipFacts, loop: Loop, pace: ClipPace) -> bool:

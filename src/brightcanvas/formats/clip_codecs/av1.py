@@ -23,4 +23,5 @@ CODEC = ClipCodec(
     container="webm",
     options=_options,
     curve=ClipCurve(38, 0.05, 0.073, 63, settles=0.14),
+    tracks=("av01.0.",),
 )

@@ -36,4 +36,6 @@ class ClipCodec:
     options: Callable[[int, int], Mapping[str, str]]
     """For the encoder, from its quality and the frames between two key frames."""
     curve: ClipCurve
+    tracks: tuple[str, ...]
+    """How tracks begin to name themselves (RFC 6381) that every player of the format plays."""
     container_options: Mapping[str, str] = field(default_factory=dict)

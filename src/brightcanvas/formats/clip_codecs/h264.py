@@ -21,5 +21,6 @@ CODEC = ClipCodec(
     container="mp4",
     options=_options,
     curve=ClipCurve(27, 0.10, 0.115, 51),
+    tracks=("avc1.42", "avc1.4d", "avc1.64"),
     container_options={"movflags": "faststart"},
 )

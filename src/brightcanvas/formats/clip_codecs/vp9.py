@@ -21,4 +21,5 @@ CODEC = ClipCodec(
     container="webm",
     options=_options,
     curve=ClipCurve(36, 0.05, 0.055, 63),
+    tracks=("vp09.00.",),
 )
