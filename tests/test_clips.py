@@ -660,6 +660,11 @@ def test_what_cannot_be_read_is_told(tmp_path: Path, content: bytes, status: int
         assert "odd.mp4" in ran.err
 
 
+def _hears_keys() -> None:
+    """What is started in the background ignores the key, and so does all that it starts."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 @pytest.mark.slow
 @pytest.mark.skipif(os.name == "nt", reason="another way to stop a program there")
 @pytest.mark.parametrize("command", ["transcode", "build"])
@@ -679,7 +684,7 @@ def test_a_key_stops_it_within_a_second(tmp_path: Path, command: str) -> None:
         with subprocess.Popen(
             [sys.executable, "-m", "brightcanvas", command, *map(str, given)],
             cwd=tmp_path, stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8",
-            env=os.environ | {"TMPDIR": str(scratch)},
+            env=os.environ | {"TMPDIR": str(scratch)}, preexec_fn=_hears_keys,
         ) as run:  # fmt: skip
             time.sleep(seconds)
             assert run.poll() is None, "it was done before it could be stopped"
