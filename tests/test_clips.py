@@ -8,6 +8,7 @@ import struct
 import subprocess
 import sys
 import time
+from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from brightcanvas.analysis.flashes import flashes, remedies_for
 from brightcanvas.analysis.loops import BACK, FADED, ONCE, SEEN, Loop, LoopWish, loop_of
 from brightcanvas.analysis.motion import reduced
 from brightcanvas.analysis.stills import StillWish, best_stills
+from brightcanvas.analysis.timing import ClipTiming, Run
 from brightcanvas.formats.clip_files import decoded
 from brightcanvas.formats.clips import read_facts
 from brightcanvas.formats.hdr import HLG, PQ
@@ -451,6 +453,7 @@ def test_memory_does_not_grow_with_a_clip(tmp_path: Path) -> None:
 WATCHED = """
 import resource, sys
 from pathlib import Path
+from brightcanvas.analysis.timing import ClipTiming, Run
 from brightcanvas.analysis.stills import StillWish, best_stills
 from brightcanvas.formats.clip_files import decoded
 from brightcanvas.formats.clips import read_facts
@@ -501,7 +504,7 @@ def test_transcode_makes_every_format_light_and_true(tmp_path: Path) -> None:
     assert [one["bytes"] for one in clip["files"]] == sorted(one["bytes"] for one in clip["files"])
     for file in clip["files"]:
         assert file["bytes"] < clip["bytes_before"]
-        assert file["score"] > 0.92
+        assert file["score"] >= 0.925
         frames = list(decoded(Path(file["file"]).read_bytes()))
         assert len(frames) == file["frames"] == 60
         assert np.abs(frames[30][1].astype(float) - codes(pictures[30])).mean() < 14
@@ -691,10 +694,53 @@ def test_a_key_stops_it_within_a_second(tmp_path: Path, command: str) -> None:
             run.send_signal(signal.SIGINT)
             begin = time.monotonic()
             _, told = run.communicate(timeout=60)
-        assert time.monotonic() - begin < 2, "a second, and what a crowded machine takes"
+        assert time.monotonic() - begin < 1
         assert run.returncode == 130
         assert told.splitlines()[-1].startswith("bright-canvas: Stopped")
         assert "Traceback" not in told
         assert not list(tmp_path.glob("out/*"))
         assert not (tmp_path / "published").exists()
         assert not list(scratch.iterdir())
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("seam", ["find", "fade", "back"])
+@pytest.mark.parametrize(
+    ("frames", "size"), [(1, (64, 36)), (2, (64, 36)), (5, (64, 36)), (20, (64, 16))]
+)
+def test_few_frames_and_few_px_are_clips_too(
+    tmp_path: Path, seam: str, frames: int, size: tuple[int, int]
+) -> None:
+    still = np.linspace(0, 0.8, size[0] * size[1] * 3).reshape(size[1], size[0], 3)
+    path = write(tmp_path / "few.mp4", [codes(still + one / 99) for one in range(frames)])
+    given = ("--seam", seam, "--codecs", "h264", "--into", tmp_path / "out", "--json")
+    ran = call("transcode", path, *given)
+    assert ran.status == 0, ran.err
+    assert ran.facts["clips"][0]["files"][0]["frames"] >= 1
+
+
+@pytest.mark.slow
+def test_what_plays_once_does_so_with_its_own_track_too(tmp_path: Path) -> None:
+    soft = ndimage.gaussian_filter(scene(62, (320, 180)), (9, 9, 0))
+    pictures = [codes(panned(soft, number / 480)) for number in range(48)]
+    write(tmp_path / "light.mp4", pictures, options={"crf": "44"})
+    (tmp_path / "brief.toml").write_text(
+        '[[backdrop]]\nname = "l"\nsource = "light.mp4"\nelement = ".l"\nheight = "56.25vw"\n'
+        '[backdrop.clip]\nplays = "once"\n',
+        encoding="utf-8",
+    )
+    assert call("build", tmp_path / "brief.toml").status == 0
+    markup = (tmp_path / "published/markup.html").read_text(encoding="utf-8")
+    assert "<video" in markup
+    assert " loop " not in markup
+
+
+def test_a_stretch_is_told_in_seconds_of_the_source() -> None:
+    """Also of a round that begins elsewhere, and of none that goes over its seam or back."""
+    forth = tuple(2 + one / 10 for one in range(20))
+    turned = ClipTiming((Run(forth[10:]), Run(forth[:10])), Fraction(10))
+    assert turned.in_source(0.1, 0.8) == pytest.approx((3.1, 3.8))
+    assert turned.in_source(2.1, 2.8) == pytest.approx((3.1, 3.8))
+    assert turned.in_source(1.2, 1.9) == pytest.approx((2.2, 2.9))
+    assert turned.in_source(0.5, 1.5) is None
+    assert ClipTiming((Run(forth[::-1]),), Fraction(10)).in_source(0.2, 1.0) is None

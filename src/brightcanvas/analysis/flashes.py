@@ -222,7 +222,7 @@ class Remedies:
     speed: float | None = None
     """Times as fast as it is."""
     stretch: tuple[float, float] | None = None
-    """Seconds of the clip, as it is played, from and to."""
+    """Seconds from and to."""
     fade: float | None = None
     """Amount of its mean colour that is mixed in."""
     fade_to: tuple[float, float, float] = (0.0, 0.0, 0.0)

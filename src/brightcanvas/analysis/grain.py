@@ -100,15 +100,17 @@ def _cells(plane: Plane, size: int) -> Plane:
     return np.asarray(cells.std(axis=(1, 3)))
 
 
-def _means(plane: Plane) -> Plane:
-    return np.asarray(_tiles(plane, BLOCK).mean(axis=(1, 3)))
+def _means(plane: Plane | Codes) -> Plane:
+    """Of its blocks."""
+    down = _tiles(plane, BLOCK).mean(axis=1, dtype=np.float32)
+    return np.asarray(down.mean(axis=2))
 
 
-def _tiles(plane: Plane, size: int) -> Plane:
+def _tiles(plane: Plane | Codes, size: int) -> Plane | Codes:
     """Shape (rows, size, columns, size); a small plane is one tile."""
     rows, columns = plane.shape[0] // size, plane.shape[1] // size
     if not rows or not columns:
-        return plane[None, :, None, :].transpose(0, 1, 2, 3)
+        return plane[None, :, None, :]
     return plane[: rows * size, : columns * size].reshape(rows, size, columns, size)
 
 
@@ -131,20 +133,13 @@ def smoothed(frames: Iterable[Codes], grain: float) -> Iterator[Codes]:
     for planar in frames:
         if len(near) == near.maxlen:
             middle -= 1
-        near.append(_Seen(planar, _block_means(_luma(planar))))
+        near.append(_Seen(planar, _means(_luma(planar))))
         if len(near) > REACH + middle:
             yield _cleaned(near, middle, grain)
             middle += 1
     while middle < len(near):
         yield _cleaned(near, middle, grain)
         middle += 1
-
-
-def _block_means(luma: Codes) -> Plane:
-    rows, columns = luma.shape[0] // BLOCK, luma.shape[1] // BLOCK
-    cells = luma[: rows * BLOCK, : columns * BLOCK].reshape(rows, BLOCK, columns, BLOCK)
-    down = cells.sum(axis=1, dtype=np.uint16)
-    return np.asarray(down.sum(axis=2, dtype=np.uint16) / np.float32(BLOCK * BLOCK), np.float32)
 
 
 def _cleaned(near: Sequence[_Seen], middle: int, grain: float) -> Codes:

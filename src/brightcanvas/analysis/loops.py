@@ -32,6 +32,9 @@ LEAST_SECONDS = 1.5
 LEAST_SHARE = 0.4
 """Of the stretch that a loop has to keep."""
 
+FEWEST = 6
+"""Frames of which a round can be made otherwise than as they are."""
+
 SEEN = 1.5
 """A jump of so many usual steps from frame to frame is noticed."""
 
@@ -106,11 +109,9 @@ class Loop:
 
     def left_alone(self) -> Loop:
         """All of it, played as it is, because there is little of it."""
-        return (
-            self
-            if self.is_light or self.way == AS_IT_IS
-            else Loop(0.0, self.end, self.before, lost=self.lost, before=self.before, why=LIGHT)
-        )
+        if self.is_light or self.way in (AS_IT_IS, ONCE):
+            return self
+        return Loop(0.0, self.end, self.before, lost=self.lost, before=self.before, why=LIGHT)
 
     @property
     def is_light(self) -> bool:
@@ -169,7 +170,7 @@ def chosen_loop(stretch: Reduced, seam: str, *, is_round: bool) -> Loop:
     as_it_is = whole(stretch)
     if not is_round:
         found = replace(as_it_is, way=ONCE)
-    elif seam == "leave":
+    elif seam == "leave" or len(stretch.seconds) < FEWEST:
         found = as_it_is
     elif seam == "fade":
         found = _best_fade(stretch, distances(stretch.frames))[0]
@@ -196,8 +197,6 @@ def whole(stretch: Reduced) -> Loop:
 def best_loop(stretch: Reduced) -> Loop:
     """The best way to begin again, and what spoke against the others."""
     as_it_is = whole(stretch)
-    if len(stretch.seconds) < 6:
-        return as_it_is
     if _is_empty(stretch.frames[0]) and _is_empty(stretch.frames[-1]) and as_it_is.jump < SEEN:
         return as_it_is
     goes_on = _goes_on(stretch.frames) and not jumps_somewhere(stretch.frames, 0, -1)

@@ -74,6 +74,23 @@ class ClipTiming:
             at += len(one.seconds)
         return ClipTiming(tuple(one for one in runs if one.seconds), self.rate)
 
+    def in_source(self, begin: float, end: float) -> tuple[float, float] | None:
+        """The seconds of the source of a stretch of it; None where that isn't one going forth.
+
+        Args:
+            begin: second of the published clip, of a second round too.
+            end: second of it.
+        """
+        if begin >= self.seconds:
+            begin, end = begin - self.seconds, end - self.seconds
+        rate = self.frames / self.seconds
+        first, last = (int(one * rate + 1e-6) for one in (begin, end))
+        runs = self.part(first, last - first + 1).runs
+        seconds = runs[0].seconds if len(runs) == 1 and not runs[0].under else ()
+        if last >= self.frames or len(seconds) < 2 or seconds[0] > seconds[-1]:
+            return None
+        return seconds[0], seconds[-1]
+
     def sparser(self, every: int) -> ClipTiming:
         """With one of every few frames, as long."""
         kept = tuple(one.part(0, len(one.seconds), every) for one in self.runs)

@@ -182,7 +182,7 @@ def _told(one: Transcoded) -> list[str]:
         f"  flashes: {flashes_text(one.flashes.flashes)}",
     ]
     if not one.flashes.flashes.is_safe:
-        lines.append(f"  {flashes_remedy(one.flashes.remedies, loop, one.speed)}")
+        lines.append(f"  {flashes_remedy(one.flashes.remedies, one.speed)}")
     if loop.lost:
         lines.append(f"  damaged: the last {loop.lost:.1f} s can't be read; what is whole is used")
     if best.grain:

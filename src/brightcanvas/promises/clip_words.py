@@ -37,7 +37,7 @@ def flashes_text(found: Flashes) -> str:
     return f"{found.most} flashes in its worst second{where}; {MOST} are safe"
 
 
-def flashes_remedy(found: Remedies | None, loop: Loop, speed: float) -> str:
+def flashes_remedy(found: Remedies | None, speed: float) -> str:
     """What was tried and helps."""
     if found is None:
         return "look at it again with another stretch, slower or calmer"
@@ -45,9 +45,8 @@ def flashes_remedy(found: Remedies | None, loop: Loop, speed: float) -> str:
     if found.speed:
         helps.append(f"speed = {plain_number(round(speed * found.speed, 2))}")
     if found.stretch:
-        begin, end = (loop.begin + one * speed for one in found.stretch)
-        if end <= loop.end:
-            helps.append(f"begin = {begin:.2f} and end = {end:.2f}")
+        begin, end = found.stretch
+        helps.append(f"begin = {begin:.2f} and end = {end:.2f}")
     if found.fade:
         colour = "".join(f"{round(part * 255):02x}" for part in found.fade_to)
         amount = plain_number(found.fade)

@@ -85,7 +85,7 @@ def _damage(backdrop: str, name: str, clip: ClipShown) -> Verdict:
 def _flashes(backdrop: str, name: str, clip: ClipShown) -> Verdict:
     worst = clip.flashes
     holds = worst.flashes.is_safe
-    remedy = "" if holds else flashes_remedy(worst.remedies, clip.loop, clip.wish.speed)
+    remedy = "" if holds else flashes_remedy(worst.remedies, clip.wish.speed)
     margin = float(MOST - worst.flashes.most)
     says = flashes_text(worst.flashes)
     return Verdict(NAME, backdrop, name, State.of(holds), says, margin, remedy)

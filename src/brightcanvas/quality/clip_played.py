@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from brightcanvas.analysis.flashes import ACROSS as FLASHES_ACROSS
 from brightcanvas.analysis.flashes import Flashes, Remedies, flashes, remedies_for
 from brightcanvas.analysis.loops import SEEN
 from brightcanvas.analysis.motion import STILLNESS, Field, apart
+from brightcanvas.analysis.timing import ClipTiming
 from brightcanvas.formats.clip_files import decoded_frames, luma_shown, shown_of
 from brightcanvas.formats.clips import Codes
 from brightcanvas.quality.metric import Original
@@ -54,12 +55,15 @@ class Played:
         return self.jump > SEEN and self.jump_codes > UNSEEN
 
 
-def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool) -> Played:
+def played(
+    content: bytes, timing: ClipTiming, originals: Mapping[int, Original], *, is_round: bool
+) -> Played:
     """Measure a file.
 
     Args:
         content: of the file.
-        originals: some frames of its source by their numbers.
+        timing: which frames of its source it shows.
+        originals: some of them by their numbers.
         is_round: whether it begins again.
     """
     scores: list[tuple[float, float]] = []
@@ -73,8 +77,15 @@ def played(content: bytes, originals: Mapping[int, Original], *, is_round: bool)
         small.append((second, shown_of(frame, _within(size, FLASHES_ACROSS))))
     rounds = _twice(small) if is_round else small
     found = flashes(rounds)
-    remedies = None if found.is_safe else remedies_for(rounds)
+    remedies = None if found.is_safe else _remedies(rounds, timing)
     return Played(_score_of(scores), walk.jump, walk.over, found, remedies)
+
+
+def _remedies(frames: list[tuple[float, Codes]], timing: ClipTiming) -> Remedies:
+    """Those that were found, a stretch in seconds of the source, as briefs state them."""
+    found = remedies_for(frames)
+    stretch = timing.in_source(*found.stretch) if found.stretch else None
+    return replace(found, stretch=stretch)
 
 
 def _score_of(scores: list[tuple[float, float]]) -> ClipScore:

@@ -152,7 +152,7 @@ def _best_or_own(best: ClipFile, order: ClipOrder) -> ClipFile:
 def _own(order: ClipOrder, kind: ClipFormat) -> ClipFile:
     """The source's own track."""
     content = own_track(order.path, kind)
-    found = played(content, {}, is_round=order.is_round)
+    found = played(content, order.timing, {}, is_round=order.is_round)
     encoding, codecs = ClipEncoding(kind, 0), codecs_of(content)
     return ClipFile(
         encoding, content, codecs, order.look.size, order.timing, found, 0, is_source=True

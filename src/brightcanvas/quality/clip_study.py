@@ -67,11 +67,12 @@ class Study:
         order = self.order
         frames = self._told(encoding.format)
         content = write_clip(frames, order.look.size, order.beat, encoding)
-        return content, played(content, self._originals, is_round=order.is_round)
+        return content, played(content, order.timing, self._originals, is_round=order.is_round)
 
     def _told(self, kind: ClipFormat) -> Iterator[Codes]:
         """All frames, of each of which is told."""
-        name, total = f"{self.order.path.name}, {kind.label}", self.order.timing.frames
+        name = f"{self.order.path.name} at {self.order.look.size[0]} px, {kind.label}"
+        total = self.order.timing.frames
         for number, planar in enumerate(self._all_frames()):
             frame_done(FramesDone(name, number + 1, total))
             yield planar

@@ -57,20 +57,16 @@ class _Line:
         """One is there."""
         self._made += 1
         self._told(harmless(name))
-        for clip in [one for one in self._clips if one.startswith(name.split(",")[0])]:
-            self._progress.remove_task(self._clips.pop(clip))
 
     def frame(self, step: FramesDone) -> None:
-        """A frame of a clip is there; its first one begins an encode anew."""
-        known = self._clips.get(step.name)
-        if known is None or step.done == 1:
-            if known is not None:
-                self._progress.remove_task(known)
+        """A frame of a clip is there; its last one takes the line away."""
+        if step.name not in self._clips:
             told = harmless(step.name)
-            known = self._progress.add_task(told, total=step.total, count="")
-            self._clips[step.name] = known
+            self._clips[step.name] = self._progress.add_task(told, total=step.total, count="")
         count = f"{step.done}/{step.total} frames,"
-        self._progress.update(known, completed=step.done, count=count)
+        self._progress.update(self._clips[step.name], completed=step.done, count=count)
+        if step.done == step.total:
+            self._progress.remove_task(self._clips.pop(step.name))
 
     def _told(self, name: str = "") -> None:
         count = f"{self._made}/{self._total} files,"
