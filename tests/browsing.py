@@ -20,7 +20,8 @@ from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from urllib3.exceptions import ReadTimeoutError
 
-from brightcanvas.browsers.chromium import SWITCHES, end, started
+from brightcanvas.browsers.chromium import SWITCHES, emulation, end, started
+from brightcanvas.css.screens import TOUCHED, Viewer
 
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
@@ -83,6 +84,7 @@ class Browser:
         self._profile = tempfile.mkdtemp()
         self._switches = [*SWITCHES, *further, f"--user-data-dir={self._profile}"]
         self._wishes: dict[str, dict[str, Any]] = {}
+        self._touched = False
         self._start()
 
     def _start(self) -> None:
@@ -100,9 +102,18 @@ class Browser:
         """What drives it, for pointers and keys."""
         return self._driver
 
-    def open(self, url: str, width: int, height: int, density: float = 1) -> None:
-        """Load a page afresh in a viewport; through the protocol, so below any least width."""
-        metrics = {"width": width, "height": height, "deviceScaleFactor": density, "mobile": False}
+    def open(
+        self, url: str, width: int, height: int, density: float = 1, *, touched: bool = False
+    ) -> None:
+        """Load a page afresh in a viewport; through the protocol, so below any least width.
+
+        ``touched``: it is a phone's or a tablet's, whose browser heeds the viewport tag.
+        """
+        viewer = Viewer(width, height, density, TOUCHED if touched else {})
+        (_, metrics), *further = emulation(viewer)
+        for command, said in further if touched or self._touched else ():
+            self._driver.execute_cdp_cmd(command, said)
+        self._touched = touched
         try:
             self._load(url, metrics)
         except ReadTimeoutError:

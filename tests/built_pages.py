@@ -10,6 +10,8 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+from PIL import Image
+
 from .mill_pages import picture
 
 PAGES = Path(__file__).parent / "pages"
@@ -25,6 +27,11 @@ PICTURES = {
 }
 
 
+SIZES = {"sections": {"uploads/mill-1024x576.jpg": "uploads/mill.jpg"},
+         "bands": {"pictures/fen-small.jpg": "pictures/fen-large.jpg"}}  # fmt: skip
+"""Which file is a smaller one of which."""
+
+
 def write_page(name: str, folder: Path) -> Path:
     """Put one of them into a folder, with its pictures; the page's path."""
     shutil.copytree(PAGES / name, folder)
@@ -32,4 +39,7 @@ def write_page(name: str, folder: Path) -> Path:
         path = folder / file
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(picture(width, height, "JPEG", heavy=True))
+    for small, large in SIZES.get(name, {}).items():
+        with Image.open(folder / large) as image:
+            image.resize(PICTURES[name][small]).save(folder / small, quality=92)
     return folder / "index.html"

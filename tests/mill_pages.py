@@ -24,6 +24,8 @@ def _hint(name: str, media: str) -> str:
 
 
 PHONE_HINT = _hint("phone", "(max-width: 639.98px)")
+MIDDLE_HINT = _hint("middle", "(min-width: 640px) and (max-width: 1099.98px)") + "\n"
+VIEWPORT = '<meta name="viewport" content="width=device-width">\n'
 HINTS = "".join(
     f"{one}\n"
     for one in (
@@ -38,6 +40,7 @@ PAGE = """\
 <html lang="en">
 <head>
 <meta charset="utf-8">
+<meta name="viewport" content="width=device-width">
 <title>Marrowfen Mill</title>
 HINTS<link rel="preload" as="font" href="fonts/fen.woff2" type="font/woff2" crossorigin>
 <link rel="stylesheet" href="css/site.css">
@@ -301,6 +304,15 @@ def planted() -> Iterable[Planted]:
         "old format",
         page,
         "loaf.png",
+    )
+    yield Planted(
+        "a hint before the viewport tag",
+        lambda site, _: site.paged(MIDDLE_HINT, "").paged(
+            VIEWPORT, VIEWPORT.replace("<meta", f"{MIDDLE_HINT}<meta")
+        ),
+        "hint before the viewport tag",
+        page,
+        "mill-middle.avif",
     )
     yield Planted(
         "a hint that nothing shows",

@@ -34,7 +34,8 @@ needs_firefox = pytest.mark.skipif(not FIREFOX, reason="no Firefox here")
 
 PAGE = """\
 <!doctype html>
-<html><head><meta charset="utf-8"><title>Mill</title>
+<html><head><meta charset="utf-8"><meta name="viewport" content="width=device-width">
+<title>Mill</title>
 <link rel="stylesheet" href="css/site.css?v=2">
 <link rel="alternate stylesheet" href="css/other.css" title="dark">
 <style>

@@ -273,7 +273,7 @@ def test_over_http2_each_window_fetches_the_hinted_file_once(apache: Apache) -> 
         try:
             for width, height, density in ((390, 844, 3), (800, 600, 1.5), (1440, 900, 1)):
                 page = f"https://localhost:{apache.secure}/headers.html"
-                browser.open(page, width, height, density)
+                browser.open(page, width, height, density, touched=width < 900)
                 read = "performance.getEntries().map((one) => [one.name, one.initiatorType,"
                 entries: Any = browser.evaluate(f"{read} one.nextHopProtocol])")
                 fetched = [one for one in entries if one[2]]

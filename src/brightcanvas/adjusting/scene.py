@@ -27,6 +27,7 @@ from brightcanvas.plan.planning import element_of, is_cut, usual_of
 from brightcanvas.promises.in_view import lost_share
 from brightcanvas.rehearsal.lines import LINES
 from brightcanvas.tasks.copy import Legibility
+from brightcanvas.values.boxes import MeasuredBoxes
 from brightcanvas.values.geometry import Rect, Size, Span, plain_number
 from brightcanvas.values.heights import AspectHeight, HeightRule
 from brightcanvas.values.legible import Scrim
@@ -109,7 +110,16 @@ def element_facts(element: Element) -> Json:
         "padding": [_length(element.padding.above), _length(element.padding.below)],
         "drift": element.drift,
         "fixed": element.fixed,
+        "boxes": _boxes(element.measured) if element.measured else None,
     }
+
+
+def _boxes(boxes: MeasuredBoxes) -> list[Any]:
+    """By the window's width, and by its height there, the box."""
+    return [
+        [width, [[height, _sides(box)] for height, box in column]]
+        for width, column in boxes.columns
+    ]
 
 
 def _height(rule: HeightRule) -> Json:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from brightcanvas.measuring.windows import cuts_of
@@ -12,10 +12,10 @@ LOWEST, HIGHEST = 480.0, 1400.0
 """CSS px; between them a cut parts phones, tablets and desks."""
 
 APART = 200.0
-"""CSS px between two cuts, at least."""
+"""CSS px between two cuts, at least, unless a background changes at both."""
 
 MOST = 2
-"""Cuts: three breakpoints."""
+"""Cuts that are looked for: three breakpoints."""
 
 NAMES = {0: ("every",), 1: ("narrow", "wide"), 2: ("handheld", "midsize", "desk")}
 
@@ -25,22 +25,30 @@ class Range:
     """A breakpoint of a first brief."""
 
     name: str
+    low: float
+    """CSS px; its first width."""
     below: float | None
     """CSS px; None: open upwards."""
 
 
-def breakpoints_of(page: Page) -> tuple[Range, ...]:
-    """The site's cuts that most rules have, a few of them; none where it has none."""
-    chosen: list[float] = []
+def breakpoints_of(page: Page, needed: Iterable[float]) -> tuple[Range, ...]:
+    """The widths at which backgrounds change, and the site's cuts that most rules have.
+
+    Args:
+        page: as read.
+        needed: first widths at which some background is another one, CSS px.
+    """
+    chosen = sorted(set(needed))
     for cut in cuts_of(page):
         is_apart = all(abs(cut - one) >= APART for one in chosen)
         if LOWEST <= cut <= HIGHEST and is_apart and len(chosen) < MOST:
             chosen.append(cut)
-    return _named(sorted(chosen))
+    return _named(sorted(chosen) or [640.0, 1100.0])
 
 
 def _named(cuts: Sequence[float]) -> tuple[Range, ...]:
-    if not cuts:
-        return ()
-    edges = [*cuts, None]
-    return tuple(Range(name, below) for name, below in zip(NAMES[len(cuts)], edges, strict=True))
+    lows, edges = [0.0, *cuts], [*cuts, None]
+    names = NAMES.get(len(cuts)) or [f"from-{low:g}" for low in lows]
+    return tuple(
+        Range(name, low, below) for name, low, below in zip(names, lows, edges, strict=True)
+    )

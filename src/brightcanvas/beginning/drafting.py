@@ -1,39 +1,59 @@
-"""From a page to the entries of a first brief."""
+"""From a page to the entries of a first brief, which gives back the page as it looks."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
-from itertools import pairwise
+import itertools
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from urllib.parse import unquote, urlsplit
 
 from brightcanvas.analysis.saliency import Suggestion, suggest_subject
 from brightcanvas.beginning.breakpoints import Range, breakpoints_of
-from brightcanvas.beginning.focus import focus_of
-from brightcanvas.beginning.sections import Section, sections_of
-from brightcanvas.beginning.selectors import least_selector, needed_strength
-from brightcanvas.beginning.shapes import Box, height_of, padding_of, width_of
-from brightcanvas.beginning.writing import EVEN, Entry, Shape
+from brightcanvas.beginning.left_out import LeftOut, others_left_out
+from brightcanvas.beginning.rules import (
+    KeptError,
+    OwnRule,
+    SeenRule,
+    Stretch,
+    rule_of,
+    stretches_of,
+)
+from brightcanvas.beginning.sections import Section, Sources, img_sections, sections_of
+from brightcanvas.beginning.selectors import least_selector, needed_strength, strength_of
+from brightcanvas.browsers.window import Window
+from brightcanvas.css.backgrounds import Layer, declared_layers
+from brightcanvas.css.screens import Viewer
 from brightcanvas.formats.pictures import read_picture
-from brightcanvas.framing.copies import hull
-from brightcanvas.inspecting.facts import Facts
+from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.measuring.measure import Laid, measured
+from brightcanvas.measuring.pictures import IMG, LargePicture, large_pictures
 from brightcanvas.measuring.site import files_of, opened
 from brightcanvas.measuring.windows import cuts_of
+from brightcanvas.page.aim import hit, meant_instead
 from brightcanvas.page.boxes import likely_height, likely_width
+from brightcanvas.page.embedded import picture_of
 from brightcanvas.page.folder import Folder
-from brightcanvas.page.reading import read_page
+from brightcanvas.page.reading import Page, path_of, read_page
+from brightcanvas.page.site import FetchedFolder
 from brightcanvas.rehearsal.rehearsing import DEVICES, hero_of
-from brightcanvas.values.geometry import Point, Rect, Size, Span
+from brightcanvas.values.addresses import joined
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.geometry import Point, Size
+from brightcanvas.values.layers import PICTURE
 from brightcanvas.values.measured import MeasuredWindow
 from brightcanvas.values.raster import Raster
+from brightcanvas.values.work import Told, nobody
 
 GUESSED_HEIGHT = 420.0
 """CSS px, where nothing was measured and no rule says one."""
 
 LOOKED_AT = 1000
 """Px across of a source in which a subject is looked for."""
+
+CLEAR = 0.3
+"""Certainty of a suggestion from which on it is worth an offer."""
 
 
 @dataclass(frozen=True)
@@ -43,8 +63,56 @@ class LookedAt:
     name: str
     picture: Raster
     suggestion: Suggestion
-    used: Point | None
-    """What the brief names, in fractions; None: it names none."""
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One backdrop of a first brief."""
+
+    element: str
+    is_first: bool
+    force: bool
+    """Whether the page's own rule would win otherwise."""
+    rules: tuple[OwnRule, ...]
+    """What the page shows at each breakpoint, the narrowest first."""
+    notes: tuple[str, ...] = ()
+    """What stands there now."""
+    subject: Point | None = None
+    """What stands out, in fractions of the source; None: nothing much."""
+    height: str = ""
+    """Guessed; empty: the boxes were measured."""
+    pages: tuple[str, ...] = ()
+    """The names of those that it is on."""
+    is_img: bool = False
+    """Whether it is an ``img`` of the page's own."""
+    is_new: bool = False
+    """Whether the page had no picture there: then the rules are ours, and so is how it is shown."""
+
+    @property
+    def sources(self) -> tuple[Path, ...]:
+        """Each once, that of the widest screens first."""
+        named = (one.source for one in reversed(self.rules) if one.source)
+        return tuple(dict.fromkeys(named))
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A picture for an element that shows none yet."""
+
+    picture: Path
+    element: str
+    """Selector."""
+
+
+@dataclass(frozen=True)
+class DraftedPage:
+    """A page that was drafted from."""
+
+    name: str
+    file: Path | None
+    """None: it was named by its address."""
+    left_out: tuple[LeftOut, ...]
+    """What shows a picture too, and why it isn't drafted."""
 
 
 @dataclass(frozen=True)
@@ -54,11 +122,12 @@ class Draft:
     title: str
     ranges: tuple[Range, ...]
     entries: tuple[Entry, ...]
-    copies: Mapping[str, tuple[MeasuredWindow, ...]]
-    """Measured copy, by the selector of its element."""
+    boxes: Mapping[str, Mapping[str, tuple[MeasuredWindow, ...]]]
+    """Measured boxes and copy, by the page, and there by the selector of their element."""
     read: tuple[Path, ...]
-    """The page and its style sheets."""
+    """The pages and their style sheets."""
     suggestions: Mapping[Path, Suggestion]
+    pages: tuple[DraftedPage, ...]
 
 
 SOURCES = "sources"
@@ -73,38 +142,149 @@ def with_own_sources(draft: Draft, folder: Path) -> tuple[Draft, dict[Path, byte
         folder: of the brief.
     """
     places = {path: folder / SOURCES / path.name for path in draft.suggestions}
-    entries = tuple(replace(one, source=places[one.source]) for one in draft.entries)
+    entries = tuple(
+        replace(one, rules=tuple(
+            replace(rule, source=places[rule.source]) if rule.source else rule
+            for rule in one.rules
+        ))
+        for one in draft.entries
+    )  # fmt: skip
     suggestions = {places[path]: one for path, one in draft.suggestions.items()}
     contents = {place: path.read_bytes() for path, place in places.items()}
     return replace(draft, entries=entries, suggestions=suggestions), contents
 
 
-def draft_of(folder: Folder, browser: str | None) -> Draft:
-    """A first brief of a page.
+def draft_of(
+    folders: Sequence[Folder], browser: str | None, told: Told = nobody,
+    wanted: Wanted | None = None,
+) -> Draft:  # fmt: skip
+    """A first brief of the pages of a site.
 
     Args:
-        folder: of the page.
-        browser: that measures boxes and copy; None: they are guessed from the style sheets, and
-            there is no copy.
+        folders: of the pages.
+        browser: that measures boxes and what is painted; None: they are guessed from the style
+            sheets.
+        told: is told of each window that was measured.
+        wanted: the one backdrop that is drafted then; None: those that the pages have.
 
     Raises:
+        BriefError: no page has the element that a picture is wanted for.
         MachineError: the browser fails.
     """
+    if wanted:
+        return _wanted(folders, browser, told, wanted)
+    count = itertools.count(1)
+    found = [_page(one, browser, lambda _: told(next(count))) for one in folders]
+    kept = [one for page in found for one in page.kept]
+    edges = (stretch.low for one in kept for stretch in one.stretches if stretch.low)
+    ranges = breakpoints_of(found[0].facts.page, edges)
+    suggestions = _suggestions(kept)
+    entries = _merged(
+        replace(_entry(page.facts, one, ranges, suggestions), pages=(page.name,))
+        for page in found for one in page.kept
+    )  # fmt: skip
+    read = tuple(dict.fromkeys(path for page in found for path in files_of(page.facts.page)))
+    pages = tuple(DraftedPage(one.name, one.file, tuple(one.left_out)) for one in found)
+    boxes = _boxes(entries, found) if browser else {}
+    return Draft(_title(found[0].facts.page), ranges, entries, boxes, read, suggestions, pages)
+
+
+@dataclass(frozen=True)
+class _Page:
+    """What was found on one page."""
+
+    name: str
+    file: Path | None
+    facts: Facts
+    kept: Sequence[_Kept]
+    left_out: Sequence[LeftOut]
+
+
+def _page(folder: Folder, browser: str | None, told: Told) -> _Page:
     page = read_page(folder)
     facts = Facts(page, DEVICES)
-    sections = sections_of(facts)
-    aimed = [_aimed(facts, one) for one in sections]
-    selectors = [one.selector for one in aimed]
-    boxes = _laid(folder, selectors, browser, cuts_of(page)) if browser and sections else {}
-    ranges = breakpoints_of(page)
-    found = {one.source.path: _suggested(one) for one in sections}
-    entries = [_entry(facts, one, boxes.get(one.selector, []), ranges, found) for one in aimed]
-    titled = page.root.find(".//title")
-    copies = {one: tuple(laid.window for laid in rows) for one, rows in boxes.items()}
-    return Draft(
-        " ".join("".join(titled.itertext()).split()) if titled is not None else "",
-        ranges, tuple(entries), copies, files_of(page), found,
+    aimed = [_aimed(facts, one) for one in sections_of(facts)]
+    seen = _Seen()
+    if browser:
+        with opened(folder, browser) as window:
+            pictures = _large(window)
+            aimed += [_aimed(facts, one) for one in img_sections(facts, pictures)]
+            boxes = _measured(window, [one.selector for one in aimed], page, told)
+            seen = _Seen(boxes, pictures)
+    kept, left_out = _kept(facts, aimed, seen, Sources(facts))
+    known = {(path, one.section.pseudo) for one in aimed for path in one.paths}
+    known |= {(one.section.name, url) for one in aimed for url in one.section.urls}
+    left_out += others_left_out(seen.pictures, known)
+    return _Page(_page_name(page), _file_of(folder), facts, kept, left_out)
+
+
+def _file_of(folder: Folder) -> Path | None:
+    return None if isinstance(folder, FetchedFolder) else folder.page
+
+
+def _page_name(page: Page) -> str:
+    """A page as a brief names it: by its path, in small letters and hyphens."""
+    path = unquote(urlsplit(page.address).path).lower().rpartition(".")[0] or "index"
+    return "-".join(re.findall(r"[a-z0-9]+", path))[:60].strip("-") or "index"
+
+
+def _merged(entries: Iterable[Entry]) -> tuple[Entry, ...]:
+    """What several pages share stands once, with all of them."""
+    found: dict[tuple[object, ...], Entry] = {}
+    for one in entries:
+        key = (one.element, one.rules, one.force)
+        before = found.get(key)
+        found[key] = replace(before, pages=(*before.pages, *one.pages)) if before else one
+    return tuple(found.values())
+
+
+def _boxes(
+    entries: Iterable[Entry], found: Sequence[_Page]
+) -> dict[str, dict[str, tuple[MeasuredWindow, ...]]]:
+    """By the first page of each backdrop, its boxes on all pages that show it."""
+    laid = {
+        (page.name, one.aimed.selector): tuple(each.window for each in one.laid)
+        for page in found for one in page.kept
+    }  # fmt: skip
+    boxes: dict[str, dict[str, tuple[MeasuredWindow, ...]]] = {}
+    for one in entries:
+        windows = [window for name in one.pages for window in laid[name, one.element]]
+        boxes.setdefault(one.pages[0], {})[one.element] = tuple(windows)
+    return boxes
+
+
+def _wanted(folders: Sequence[Folder], browser: str | None, told: Told, wanted: Wanted) -> Draft:
+    """A brief for one picture on an element of the first page that has it."""
+    pages = [read_page(one) for one in folders]
+    page = next((one for one in pages if hit(one, wanted.element)), None)
+    if page is None:
+        advice = meant_instead(pages[0], wanted.element)
+        raise BriefError(f"--on {wanted.element}: no element is hit; {advice}")
+    laid: Sequence[Laid] = ()
+    if browser:
+        with opened(page.folder, browser) as window:
+            laid = _measured(window, [wanted.element], page, told).get(wanted.element, ())
+    ranges = breakpoints_of(page, ())
+    rule = OwnRule(wanted.picture, PICTURE, "cover", None, "scroll")
+    suggestion = suggest_subject(read_picture(wanted.picture, LOOKED_AT))
+    strength, force = needed_strength(page, hit(page, wanted.element)[0], "")
+    entry = Entry(
+        wanted.element, _is_above(laid), force or strength > strength_of(wanted.element),
+        (rule,) * len(ranges), pages=(_page_name(page),), is_new=True,
+        subject=suggestion.point if suggestion.confidence >= CLEAR else None,
+        height="" if laid else f"{GUESSED_HEIGHT:g}px",
     )  # fmt: skip
+    drafted = DraftedPage(entry.pages[0], _file_of(page.folder), ())
+    boxes = {wanted.element: tuple(one.window for one in laid)} if laid else {}
+    return Draft(
+        _title(page), ranges, (entry,), {entry.pages[0]: boxes} if boxes else {}, files_of(page),
+        {wanted.picture: suggestion}, (drafted,),
+    )  # fmt: skip
+
+
+def _title(page: Page) -> str:
+    titled = page.root.find(".//title")
+    return " ".join("".join(titled.itertext()).split()) if titled is not None else ""
 
 
 @dataclass(frozen=True)
@@ -114,149 +294,179 @@ class _Aimed:
     section: Section
     selector: str
     needs_force: bool
+    paths: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class _Seen:
+    """What a browser showed; nothing where none was asked."""
+
+    boxes: Mapping[str, Sequence[Laid]] = field(default_factory=dict)
+    pictures: Sequence[LargePicture] = ()
+
+
+@dataclass(frozen=True)
+class _Kept:
+    """A section that can be drafted."""
+
+    aimed: _Aimed
+    stretches: tuple[Stretch, ...]
+    laid: Sequence[Laid]
 
 
 def _aimed(facts: Facts, section: Section) -> _Aimed:
-    strength, is_forced = needed_strength(facts.page, section.elements[0])
-    selector, is_strong = least_selector(facts.page, section.elements, strength)
-    return _Aimed(section, selector, is_forced or not is_strong)
+    element = section.elements[0]
+    strength, is_forced = needed_strength(facts.page, element, section.pseudo)
+    if section.is_img:  # its rules stay, whatever they say
+        strength, is_forced = (0, 0, 0), False
+    selector, is_strong = least_selector(facts.page, section.elements, strength, section.pseudo)
+    paths = tuple(path_of(facts.page, one.etree_element) for one in section.elements)
+    return _Aimed(section, selector, is_forced or not is_strong, paths)
 
 
-def _laid(
-    folder: Folder, selectors: Sequence[str], browser: str, cuts: Sequence[float]
-) -> dict[str, list[Laid]]:
-    found: dict[str, list[Laid]] = {}
-    with opened(folder, browser) as window:
-        for row in measured(window, selectors, cuts):
-            for selector, one in zip(selectors, row, strict=True):
-                if one is not None and one.is_shown and one.box.width >= 1 and one.box.height >= 1:
-                    found.setdefault(selector, []).append(one)
+LARGE_SEEN_IN = (Size(1440, 844), Size(390, 844))
+"""Windows in which large pictures are looked for that no style sheet shows."""
+
+
+def _large(window: Window) -> list[LargePicture]:
+    found: list[LargePicture] = []
+    for size in LARGE_SEEN_IN:
+        window.resize(Viewer(size.width, size.height))
+        is_wide = size == LARGE_SEEN_IN[0]  # on a phone every picture of the text is large
+        found += [one for one in large_pictures(window) if is_wide or one.kind != IMG]
     return found
 
 
-def _suggested(section: Section) -> Suggestion:
-    return suggest_subject(read_picture(section.source.path, LOOKED_AT))
+def _measured(
+    window: Window, selectors: Sequence[str], page: Page, told: Told
+) -> dict[str, list[Laid]]:
+    """The elements in all windows in which they have a box."""
+    found: dict[str, list[Laid]] = {}
+    rows = measured(window, selectors, cuts_of(page)) if selectors else ()
+    for number, row in enumerate(rows, 1):
+        told(number)
+        for selector, one in zip(selectors, row, strict=True):
+            if one is not None and one.box.width >= 1 and one.box.height >= 1:
+                found.setdefault(selector, []).append(one)
+    return found
+
+
+def _kept(
+    facts: Facts, aimed: Iterable[_Aimed], seen: _Seen, sources: Sources
+) -> tuple[list[_Kept], list[LeftOut]]:
+    """What can be drafted, and what can't, with the reason."""
+    kept: list[_Kept] = []
+    left_out: list[LeftOut] = []
+    for one in aimed:
+        laid = seen.boxes.get(one.selector, ())
+        try:
+            rules = _from_browser(laid, sources) if laid else _from_sheets(facts, one, sources)
+            kept.append(_Kept(one, stretches_of(rules), laid))
+        except KeptError as error:
+            left_out.append(LeftOut(one.section.name, str(error)))
+    return kept, left_out
+
+
+def _from_browser(laid: Sequence[Laid], sources: Sources) -> list[SeenRule]:
+    found = [SeenRule(one.viewport, rule_of(one.layers, one.box.size, sources.of)) for one in laid]
+    if not any(one.rule.source for one in found):
+        raise KeptError("it shows its picture in no window: a script takes it away")
+    return found
+
+
+def _from_sheets(facts: Facts, aimed: _Aimed, sources: Sources) -> list[SeenRule]:
+    """As the style sheets declare it, in boxes that are guessed."""
+    element, pseudo = aimed.section.elements[0], aimed.section.pseudo
+    found = []
+    for one in facts.seen:
+        viewport = Size(one.viewer.width, one.viewer.height)
+        layers = declared_layers(one.styles, element, pseudo)
+        base = aimed.section.declared.base if aimed.section.declared else ""
+        resolved = [replace(each, image=_resolved(each.image, base)) for each in layers]
+        rule = rule_of(resolved, _guessed(facts, aimed.section, one.viewer.width), sources.of)
+        found.append(SeenRule(viewport, replace(rule, position=None)))  # a guess cuts nothing off
+    return found
+
+
+def _resolved(image: str, base: str) -> str:
+    """A layer with its URL made absolute, where it is a plain one."""
+    found = Layer(image, "", "", "", "").urls
+    return f'url("{joined(base, found[0])}")' if len(found) == 1 else image
+
+
+def _guessed(facts: Facts, section: Section, width: float) -> Size:
+    """A box by what the style sheets say, where nothing was measured."""
+    element = section.elements[0]
+    viewer = min((one.viewer for one in facts.seen), key=lambda one: abs(one.width - width))
+    across = likely_width(facts.page, element, viewer)
+    return Size(across, likely_height(facts.page, element, viewer) or GUESSED_HEIGHT)
+
+
+def _suggestions(kept: Iterable[_Kept]) -> dict[Path, Suggestion]:
+    paths = dict.fromkeys(
+        stretch.rule.source for one in kept for stretch in reversed(one.stretches)
+        if stretch.rule.source
+    )  # fmt: skip
+    return {path: suggest_subject(read_picture(path, LOOKED_AT)) for path in paths}
 
 
 def _entry(
-    facts: Facts, aimed: _Aimed, laid: Sequence[Laid], ranges: Sequence[Range],
-    suggestions: Mapping[Path, Suggestion],
-) -> Entry:  # fmt: skip
-    section = aimed.section
-    boxes = [_box(one) for one in laid] or _guessed(facts, section)
-    suggestion = suggestions[section.source.path]
-    focus = _focus(facts, section, boxes)
-    behind = laid[-1].colour if laid and laid[-1].colour.alpha == 1 else None
-    return Entry(
-        aimed.selector,
-        section.source.path,
-        _is_first(facts, section, laid),
-        aimed.needs_force,
-        tuple(_shape(boxes, laid, span) for span in _spans(ranges)),
-        None if section.is_pattern else focus or suggestion.point,
-        "page" if focus else "clear" if suggestion.confidence >= CLEAR else "guess",
-        any(one.lines for one in laid),
-        behind.css if behind else "",
-        "repeat" if section.is_pattern else "",
-        tuple(_notes(facts, section)),
-    )
+    facts: Facts, kept: _Kept, ranges: Sequence[Range], suggestions: Mapping[Path, Suggestion]
+) -> Entry:
+    section = kept.aimed.section
+    rules = tuple(_rule_at(kept.stretches, one.low) for one in ranges)
+    if any(rule.source and rule.position is None for rule in rules):
+        rules = tuple(replace(rule, position=None) for rule in rules)  # none can't be written
+    entry = Entry(
+        kept.aimed.selector, _is_first(facts, section, kept.laid), kept.aimed.needs_force, rules,
+        tuple(_notes(facts, section)), is_img=section.is_img,
+    )  # fmt: skip
+    best = suggestions[entry.sources[0]]
+    height = "" if kept.laid else f"{_guessed(facts, section, 1440).height:g}px"
+    return replace(entry, height=height, subject=best.point if best.confidence >= CLEAR else None)
 
 
-CLEAR = 0.3
-"""Certainty of a suggestion from which on it is more than a guess."""
-
-
-def _focus(facts: Facts, section: Section, boxes: Sequence[Box]) -> Point | None:
-    """What the page's own position shows on a phone, where a picture loses most."""
-    narrow = min(boxes, key=lambda one: one.size.aspect)
-    seen = min(facts.seen, key=lambda one: abs(one.viewer.width - narrow.viewport.width))
-    styles, element = seen.styles, section.elements[0]
-    is_fixed = styles.word(element, "background-attachment") == "fixed" or any(
-        token.type == "ident" and token.lower_value == "fixed"
-        for token in styles.value(element, ("background-attachment", "background"))
-    )
-    box = narrow.viewport if is_fixed else narrow.size
-    return focus_of(styles, element, section.source.size, box)
-
-
-def _spans(ranges: Sequence[Range]) -> list[Span]:
-    edges = [0.0, *(one.below for one in ranges if one.below), math.inf]
-    if not ranges:
-        edges = [0.0, 640.0, 1100.0, math.inf]
-    return [Span(low, high) for low, high in pairwise(edges)]
-
-
-def _shape(boxes: Sequence[Box], laid: Sequence[Laid], span: Span) -> Shape:
-    """What the boxes within a breakpoint follow."""
-    own = [one for one in boxes if span.low <= one.viewport.width < span.high] or list(boxes)
-    lines = [
-        line.box for one in laid if span.low <= one.viewport.width < span.high for line in one.lines
-    ]
-    height = height_of(own)
-    scrim = scrim_for(hull(lines)) if lines else ""
-    return Shape(height.rule, height.growth, width_of(own), padding_of(own), scrim)
-
-
-def scrim_for(copy: Rect) -> str:
-    """From which side a scrim lies under the copy and leaves most of the picture alone.
-
-    Args:
-        copy: round all lines in all windows, in fractions of the element.
-    """
-    taken = {
-        "left": copy.right, "right": 1 - copy.left, "top": copy.bottom, "bottom": 1 - copy.top,
-    }  # fmt: skip
-    side = min(taken, key=lambda one: taken[one])
-    return side if taken[side] <= MOST_TAKEN else EVEN
-
-
-MOST_TAKEN = 0.66
-"""Share of an element that copy may take from one side, so that a scrim there leaves some free."""
-
-
-def _box(one: Laid) -> Box:
-    return Box(one.viewport, one.box.size, one.paddings if one.is_content_box else None)
-
-
-def _guessed(facts: Facts, section: Section) -> list[Box]:
-    """Boxes by what the style sheets say, where nothing was measured."""
-    element = section.elements[0]
-    found = []
-    for one in facts.seen:
-        width = likely_width(facts.page, element, one.viewer)
-        height = likely_height(facts.page, element, one.viewer) or GUESSED_HEIGHT
-        viewport = Size(one.viewer.width, one.viewer.height)
-        found.append(Box(viewport, Size(width, height)))
-    return found
+def _rule_at(stretches: Sequence[Stretch], low: float) -> OwnRule:
+    return [one for one in stretches if one.low <= low][-1].rule
 
 
 def _is_first(facts: Facts, section: Section, laid: Sequence[Laid]) -> bool:
     """Whether it begins in the first view on most windows."""
     if laid:
-        seen = [one.box.top < 0.6 * one.viewport.height for one in laid]
-        return sum(seen) > len(seen) / 2
+        return _is_above(laid)
     node = section.elements[0].etree_element
     heroes = [hero_of(one.load) for one in facts.seen]
     return any(hero is not None and hero.node is node for hero in heroes)
 
 
-def _notes(facts: Facts, section: Section) -> list[str]:
+def _is_above(laid: Sequence[Laid]) -> bool:
+    seen = [one.is_shown and one.box.top < 0.6 * one.viewport.height for one in laid]
+    return sum(seen) > len(seen) / 2
+
+
+def _notes(facts: Facts, section: Section) -> Iterator[str]:
     """What stands there now: the rule, and the weight on a phone and on a desk."""
     declared, node = section.declared, section.elements[0].etree_element
-    notes = [f"{facts.at_rule(declared, node).told.replace('  ', ' ')} shows"
-             f" {', '.join(section.shown[:3])}"]  # fmt: skip
+    place = facts.at_rule(declared, node) if declared else facts.at(node)
+    names = ", ".join(facts.file_name(url) for url in section.urls[:3])
+    yield f"{place.told.replace('  ', ' ')} shows {names}"
+    weights = []
     for one in (facts.seen[1], facts.seen[4]):
-        urls = one.styles.backgrounds(section.elements[0])
+        urls = _urls_on(facts, section, one)
         weight = sum(facts.bytes_of(url) for url in urls)
-        notes.append(f"{one.screen.name}, {one.screen.figures}: {weight / 1000:.0f} kB")
-    if section.source.path.name not in {Path(name).name for name in section.shown}:
-        notes.append(f"{section.source.path.name} beside it has the most px: {section.source.size}")
-    return notes
+        weights.append(f"{one.screen.name} {weight / 1000:.0f} kB")
+    yield ", ".join(weights)
+
+
+def _urls_on(facts: Facts, section: Section, seen: Seen) -> list[str]:
+    """The files that it fetches on a screen."""
+    if not section.is_img:
+        return seen.styles.backgrounds(section.elements[0], section.pseudo)
+    url = picture_of(facts.page, section.elements[0].etree_element, seen.viewer)
+    return [facts.page.resolved(url)] if url else []
 
 
 def looked_at(draft: Draft) -> Iterator[LookedAt]:
     """The sources in which subjects are suggested."""
     for path, suggestion in draft.suggestions.items():
-        used = [one for one in draft.entries if one.source == path and one.found_by != "guess"]
-        point = used[0].subject if used else None
-        yield LookedAt(path.name, read_picture(path, LOOKED_AT), suggestion, point)
+        yield LookedAt(path.name, read_picture(path, LOOKED_AT), suggestion)

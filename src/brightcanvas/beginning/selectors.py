@@ -23,32 +23,38 @@ def strength_of(selector: str) -> Strength:
     return max((one.specificity for one in compiled(selector) or ()), default=(0, 0, 0))
 
 
-def needed_strength(page: Page, element: Element) -> tuple[Strength, bool]:
+def needed_strength(page: Page, element: Element, pseudo: str) -> tuple[Strength, bool]:
     """What it takes to win over the page's own background, and whether only force does."""
-    own = [one for one in page.cascade.declared(element) if one.name.startswith("background")]
+    declared = page.cascade.declared(element, pseudo)
+    own = [one for one in declared if one.name.startswith("background")]
     strengths = [strength_of(one.selector) for one in own if one.origin != INLINE]
     is_forced = any(one.origin == INLINE or one.rank[0] for one in own)
     return max(strengths, default=(0, 0, 0)), is_forced
 
 
-def least_selector(page: Page, elements: Sequence[Element], strength: Strength) -> tuple[str, bool]:
+def least_selector(
+    page: Page, elements: Sequence[Element], strength: Strength, pseudo: str
+) -> tuple[str, bool]:
     """A selector that hits these elements and no others, and whether it is as strong as needed.
 
     Args:
         page: as read.
         elements: of the page; at least one.
         strength: specificity that it needs at least.
+        pseudo: whose background it is, ``before`` or ``after``; empty: the elements' own.
     """
+    part = f"::{pseudo}" if pseudo else ""
     wanted = {id(one.etree_element) for one in elements}
     alone = None
     for selector in _tried(page, elements[0]):
-        if strength_of(selector) < strength and alone:
+        is_strong = strength_of(selector + part) >= strength
+        if not is_strong and alone:
             continue
         if {id(one.etree_element) for one in hit(page, selector)} == wanted:
-            alone = alone or selector
-            if strength_of(selector) >= strength:
-                return selector, True
-    return alone or path_of(page, elements[0].etree_element), False
+            alone = alone or selector + part
+            if is_strong:
+                return selector + part, True
+    return alone or path_of(page, elements[0].etree_element) + part, False
 
 
 def _tried(page: Page, element: Element) -> Iterator[str]:

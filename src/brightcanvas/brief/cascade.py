@@ -97,7 +97,10 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         ),
         address_table=folder / entry.site.addresses if entry.site.addresses else None,
         layer=entry.site.layer,
-        pages=tuple(PageWish(one.name, tuple(one.backdrops)) for one in entry.page),
+        pages=tuple(
+            PageWish(one.name, tuple(one.backdrops), folder / one.file if one.file else None)
+            for one in entry.page
+        ),
     )
 
 
@@ -156,7 +159,7 @@ def _slots(entry: BackdropEntry, breakpoints: list[Breakpoint], folder: Path) ->
 
 def _fetched(formats: tuple[FileFormat, ...], form: str) -> tuple[FileFormat, ...]:
     """Without a WebP that nobody would fetch: where a style sheet names AVIF, all read it."""
-    if form == "element" or FileFormat.AVIF not in formats:
+    if form != "background" or FileFormat.AVIF not in formats:
         return formats
     return tuple(one for one in formats if one is not FileFormat.WEBP)
 
@@ -183,6 +186,10 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
     read = {key.slot or name: key.read(values[name]) for name, key in _FLOWING.items() if key.read}
     if (copy := read["copy"]) and copy.measured_in:
         read["copy"] = replace(copy, measured_in=folder / copy.measured_in)
+    if read["boxes_in"]:
+        read["boxes_in"] = folder / read["boxes_in"]
+    if read["scrim"] and read["replaces"] == "picture":  # the page's own layers stay as they are
+        read["scrim"] = replace(read["scrim"], baked="yes")
     moving = values["moving"]
     moves_from = MOVES_FROM if moving is None else ANY_WINDOW
     return Slot(
@@ -191,6 +198,7 @@ def _slot(values: dict[str, Any], breakpoint_: Breakpoint, folder: Path) -> Slot
         moves_from=moves_from,
         offers=() if values["plain"] else _offers(values, folder),
         target=LEVELS[values["quality"]],
+        height_is_stated=values["height"] is not None,
         **read,
     )
 

@@ -211,9 +211,33 @@ def _backdrop_mistakes(entry: BriefEntry) -> Iterator[Mistake]:
                 yield Mistake((*path, "drift"), "needs an element: a pseudo-element has no layer")
             if slot.drift and (slot.attachment or backdrop.attachment) == "fixed":
                 yield Mistake((*path, "drift"), "and attachment = 'fixed' exclude each other")
+        yield from _kept_mistakes(index, backdrop)
         yield from _moving_mistakes(index, backdrop)
         yield from _element_mistakes(index, backdrop)
         yield from _missing_sources(("backdrop", index), backdrop, known)
+
+
+def _kept_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
+    """Where the page's own boxes and rules stay, nothing may be stated in their place."""
+    slots = list(_slots_of(index, backdrop))
+    for path, slot in slots:
+        stated = [key for key in ("height", "width", "padding", "growth") if getattr(slot, key)]
+        if backdrop.boxes and stated:
+            yield Mistake((*path, stated[0]), "and boxes exclude each other: it is measured")
+        if slot.boxes and path != ("backdrop", index):
+            yield Mistake((*path, "boxes"), "is one file for all breakpoints")
+        if slot.layers and (slot.replaces or backdrop.replaces) != "picture":
+            yield Mistake((*path, "layers"), "needs replaces = 'picture'")
+    is_kept = any(slot.replaces == "picture" for _, slot in slots)
+    if backdrop.form == "img" and backdrop.replaces != "picture":
+        yield Mistake(("backdrop", index, "form"), "img needs replaces = 'picture'")
+    if not is_kept:
+        return
+    for key, is_set in (("form", backdrop.form == "element"), ("clip", backdrop.clip),
+                        ("hosted", backdrop.hosted), ("drift", backdrop.drift)):  # fmt: skip
+        if is_set:
+            says = "and replaces = 'picture' exclude each other"
+            yield Mistake(("backdrop", index, key), says)
 
 
 def _element_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:

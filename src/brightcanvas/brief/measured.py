@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from brightcanvas.brief.model import Brief, Copy, Slot
+from brightcanvas.values.boxes import MeasuredBoxes
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_notes, read_regular
@@ -31,12 +32,7 @@ def with_measured(brief: Brief) -> Brief:
     Raises:
         BriefError: a file isn't there, is none of ours, or doesn't know an element.
     """
-    files = {
-        slot.copy.measured_in
-        for one in brief.backdrops
-        for slot in one.slots
-        if slot.copy and slot.copy.measured_in
-    }
+    files = {path for one in brief.backdrops for slot in one.slots for path in _files(slot)}
     read = {path: read_measured(path) for path in files}
     return replace(brief, backdrops=tuple(
         replace(one, slots=tuple(_slot(slot, one.element, read) for slot in one.slots))
@@ -44,17 +40,40 @@ def with_measured(brief: Brief) -> Brief:
     ))  # fmt: skip
 
 
+def _files(slot: Slot) -> list[Path]:
+    named = (slot.boxes_in, slot.copy.measured_in if slot.copy else None)
+    return [path for path in named if path]
+
+
 def _slot(slot: Slot, element: str, read: Mapping[Path, Measured]) -> Slot:
+    return _with_copy(_with_boxes(slot, element, read), element, read)
+
+
+def _with_boxes(slot: Slot, element: str, read: Mapping[Path, Measured]) -> Slot:
+    if slot.boxes_in is None:
+        return slot
+    found = read[slot.boxes_in]
+    windows = _windows(found, element, slot.boxes_in, "boxes")
+    boxes = MeasuredBoxes(tuple((one.viewport, one.element) for one in windows))
+    return replace(slot, boxes=boxes, measured_pages=found.pages, is_stale=found.is_stale)
+
+
+def _windows(found: Measured, element: str, path: Path, key: str) -> tuple[MeasuredWindow, ...]:
+    windows = found.elements.get(element, ())
+    if not windows:
+        raise BriefError(
+            f"{key}: {path.name} has nothing measured for {element}: bright-canvas measure PAGE"
+        )
+    return windows
+
+
+def _with_copy(slot: Slot, element: str, read: Mapping[Path, Measured]) -> Slot:
     path = slot.copy.measured_in if slot.copy else None
     if slot.copy is None or path is None:
         return slot
     found = read[path]
-    if element not in found.elements:
-        raise BriefError(
-            f"copy: {path.name} has nothing measured for {element}: bright-canvas measure PAGE"
-        )
     wanted = slot.copy.letters.wanted if slot.copy.letters else None
-    windows = tuple(_wanting(one, wanted) for one in found.elements[element])
+    windows = tuple(_wanting(one, wanted) for one in _windows(found, element, path, "copy"))
     told = replace(slot.copy, is_stale=found.is_stale, pages=found.pages)
     return replace(slot, copy=_copy(told, windows, slot))
 
@@ -98,7 +117,7 @@ def read_measured(path: Path) -> Measured:
     """
     found = read_notes(path)
     if found is None and not path.exists():
-        raise BriefError(f"copy: {path} isn't there: bright-canvas measure PAGE makes it")
+        raise BriefError(f"{path} isn't there: bright-canvas measure PAGE makes it")
     try:
         assert isinstance(found, dict)
         elements = {
@@ -109,7 +128,7 @@ def read_measured(path: Path) -> Measured:
         is_stale = any(digest_of(one) != digest for one, digest in pages.items())
     except (AssertionError, KeyError, TypeError, ValueError, AttributeError) as error:
         raise BriefError(
-            f"copy: {path} is no file of measured copy: bright-canvas measure PAGE makes one"
+            f"{path} is no file of measured copy: bright-canvas measure PAGE makes one"
         ) from error
     return Measured(elements, tuple(pages), is_stale)
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from brightcanvas.values.boxes import MeasuredBoxes
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.fits import Fit
 from brightcanvas.values.geometry import Orientation, Point, Rect, Size, Span
 from brightcanvas.values.heights import HeightRule
+from brightcanvas.values.layers import PICTURE
 from brightcanvas.values.legible import Letters, ScrimWish
 from brightcanvas.values.measured import MeasuredWindow
 from brightcanvas.values.picture_formats import FileFormat
@@ -181,6 +183,32 @@ class Slot:
     """CSS lengths; empty: the page's own."""
     one_to_one: bool = False
     """Whether files have one px for each that their screens show."""
+    boxes_in: Path | None = None
+    """The file with the element's boxes on the page; None: they follow from height and width."""
+    boxes: MeasuredBoxes | None = None
+    """Of that file."""
+    replaces: str = "background"
+    """What of the page's own background gives way: ``background`` or ``picture``."""
+    layers: str = PICTURE
+    """Of the page's background, where only its picture gives way."""
+    measured_pages: tuple[Path, ...] = ()
+    """The page that they were measured on, and its style sheets."""
+    is_stale: bool = False
+    """Whether one of them has changed since."""
+
+    height_is_stated: bool = True
+    """Whether the brief says it; else the element keeps its own, and ``height`` is what is planned
+    for."""
+
+    @property
+    def states_height(self) -> bool:
+        """Whether the rules say how high the element is."""
+        return self.height_is_stated and self.boxes is None and not self.keeps_rule
+
+    @property
+    def keeps_rule(self) -> bool:
+        """Whether the page's own rule stays, and shows another picture."""
+        return self.replaces == "picture"
 
     def plays_in(self, viewport: Size) -> bool:
         """Whether a window of this breakpoint plays the clip, if there is one."""
@@ -213,6 +241,8 @@ class PageWish:
 
     name: str
     backdrops: tuple[str, ...]
+    file: Path | None = None
+    """Its HTML file, if it is named."""
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from pathlib import Path
 
 from brightcanvas.brief.model import PageWish
 
@@ -18,3 +19,11 @@ def names_by_page(
         return [("", frozenset(names))]
     unlisted = set(names).difference(*(page.backdrops for page in pages))
     return [(page.name, frozenset(page.backdrops) | unlisted) for page in pages]
+
+
+def page_named(pages: Sequence[PageWish], path: Path) -> PageWish | None:
+    """The page of a brief that an HTML file is: by its path, else by its name."""
+    wanted = path.resolve()
+    by_file = [one for one in pages if one.file and one.file.resolve() == wanted]
+    by_name = [one for one in pages if one.name == path.stem.lower()]
+    return next(iter((*by_file, *by_name)), None)

@@ -20,8 +20,9 @@ from brightcanvas.values.bytecounts import parse_bytes
 from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.colours import Colour, parse_colour
 from brightcanvas.values.fits import parse_fit
-from brightcanvas.values.geometry import Point, Rect
-from brightcanvas.values.heights import parse_height
+from brightcanvas.values.geometry import WHOLE, Point, Rect
+from brightcanvas.values.heights import DEFAULT_HEIGHT, HeightRule, parse_height
+from brightcanvas.values.layers import check_layers
 from brightcanvas.values.legible import Letters, ScrimWish
 from brightcanvas.values.paddings import check_padding
 from brightcanvas.values.picture_formats import OFFERED, FileFormat
@@ -341,7 +342,7 @@ class OfferEntry(Entry):
     poster_at: PosterTime | None = Field(None, description="see poster_at above")
 
 
-WHOLE, BLACK = Rect(0.0, 0.0, 1.0, 1.0), Colour(0.0, 0.0, 0.0)
+BLACK = Colour(0.0, 0.0, 0.0)
 
 
 def read_copy(entry: CopyEntry | None) -> Copy | None:
@@ -402,6 +403,11 @@ def read_formats(words: list[str]) -> tuple[FileFormat, ...]:
 def read_behind(text: str) -> Colour | None:
     """A colour; None is taken from the picture."""
     return None if text == "auto" else parse_colour(text)
+
+
+def read_height(text: str | None) -> HeightRule:
+    """The height that is planned for."""
+    return parse_height(text) if text else DEFAULT_HEIGHT
 
 
 class SlotEntry(Entry):
@@ -468,9 +474,27 @@ class SlotEntry(Entry):
     attachment: Annotated[Literal["scroll", "fixed"] | None, Flows("scroll")] = Field(
         None, description="as in CSS"
     )
-    height: Annotated[HeightText | None, Flows("60svh", parse_height)] = Field(
+    height: Annotated[HeightText | None, Flows(None, read_height)] = Field(
         None,
-        description="least height of the element: 420px, 30rem, 80svh, 16/9, max(420px, 70svh)",
+        description="least height of the element: 420px, 30rem, 80svh, 16/9, max(420px, 70svh);"
+        " without it the element keeps its own, and 60svh is planned for",
+    )
+    boxes: Annotated[PathText | None, Flows(None, slot="boxes_in")] = Field(
+        None,
+        description="instead of height and width, the file of 'bright-canvas measure': the element"
+        " keeps the boxes that it has on your page, and no height is written",
+    )
+    replaces: Annotated[Literal["background", "picture"] | None, Flows("background")] = Field(
+        None,
+        description="what of the page's own background gives way: all of it, or only its picture,"
+        " so that its size, position, layers and conditions stay the page's",
+    )
+    layers: Annotated[Annotated[str, AfterValidator(check_layers)] | None, Flows("picture")] = (
+        Field(
+            None,
+            description="with replaces = 'picture', the layers of the page's background in their"
+            " order, such as linear-gradient(#0008, #0000), picture",
+        )
     )
     width: Annotated[WidthText | None, Flows("100%", parse_width)] = Field(
         None, description="width of the element on your page: 60%, 1200px, min(60%, 1200px)"
@@ -525,8 +549,10 @@ class BackdropEntry(SlotEntry):
     )
     clip: ClipEntry | None = Field(None, description="its source plays, where 'moving' says so")
     hosted: HostedEntry | None = Field(None, description="a clip that another host shows")
-    form: Literal["background", "element"] = Field(
-        "background", description="of the style sheet, or a picture element behind the content"
+    form: Literal["background", "element", "img"] = Field(
+        "background",
+        description="of the style sheet, a picture element behind the content, or the page's own"
+        " img, which gets sources (with replaces = 'picture')",
     )
     alternative: Annotated[str, Field(max_length=500)] = Field(
         "", description="what the picture says to those who don't see it; with form = 'element'"
@@ -637,6 +663,9 @@ class PageEntry(Entry):
     name: Name = Field(description="for its files, such as head-home.html")
     backdrops: Annotated[list[Name], Field(min_length=1)] = Field(
         description="those that are on it"
+    )
+    file: PathText | None = Field(
+        None, description="its HTML file, from the brief's folder, by which insert knows it"
     )
 
 

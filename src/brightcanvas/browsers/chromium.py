@@ -107,6 +107,25 @@ def answering() -> Iterator[None]:
         raise MachineError(f"Chromium or its driver failed ({said}); try it again") from error
 
 
+def emulation(viewer: Viewer) -> Iterator[tuple[str, dict[str, Any]]]:
+    """The DevTools commands that make a window this one: a phone has a mobile viewport.
+
+    A browser that isn't told to be a phone heeds no viewport tag, and judges hints otherwise.
+    """
+    is_touched = viewer.word("pointer") == "coarse"
+    yield "Emulation.setDeviceMetricsOverride", {
+        "width": round(viewer.width), "height": round(viewer.height),
+        "deviceScaleFactor": viewer.density, "mobile": is_touched,
+    }  # fmt: skip
+    yield "Emulation.setTouchEmulationEnabled", {"enabled": is_touched, "maxTouchPoints": 5}
+    said = {"hover": "none", "pointer": "coarse"} if is_touched else {}
+    media = {f"{which}{name}": word for name, word in said.items() for which in ("", "any-")}
+    yield (
+        "Emulation.setEmulatedMedia",
+        {"features": [{"name": name, "value": word} for name, word in media.items()]},
+    )
+
+
 class ChromiumWindow:
     """One window; see ``Window``."""
 
@@ -122,13 +141,8 @@ class ChromiumWindow:
 
     def resize(self, viewer: Viewer) -> None:
         """Emulated: whole px only, down to the narrowest."""
-        is_touched = viewer.word("pointer") == "coarse"
-        self.tell(
-            "Emulation.setDeviceMetricsOverride",
-            width=round(viewer.width), height=round(viewer.height),
-            deviceScaleFactor=viewer.density, mobile=False,
-        )  # fmt: skip
-        self.tell("Emulation.setTouchEmulationEnabled", enabled=is_touched, maxTouchPoints=5)
+        for command, said in emulation(viewer):
+            self.tell(command, **said)
 
     def open(self, url: str) -> None:
         """With an empty cache, and no page open that could still read from it."""
@@ -146,9 +160,19 @@ class ChromiumWindow:
             raise MachineError(f"the page's own code was in the way: {told['exceptionDetails']}")
         return told["result"].get("value")
 
-    def screenshot(self) -> bytes:
+    def screenshot(self, scale: float = 1.0) -> bytes:
+        """See ``Window``; drawn smaller it takes a third of the time."""
+        said: dict[str, Any] = {"format": "png", "optimizeForSpeed": True}
+        if scale != 1.0:
+            asked = "[scrollX, scrollY, innerWidth, innerHeight]"
+            sides = zip(("x", "y", "width", "height"), self.evaluate(asked), strict=True)
+            said["clip"] = {**dict(sides), "scale": scale}
+        return b64decode(self.tell("Page.captureScreenshot", **said)["data"])
+
+    def console(self) -> list[str]:
         """See ``Window``."""
-        return b64decode(self.tell("Page.captureScreenshot", format="png")["data"])
+        with answering():
+            return [str(one["message"]) for one in self._driver.get_log("browser")]
 
     def close(self) -> None:
         """Nothing more than its driver's end is needed."""

@@ -30,6 +30,7 @@ user_pref("datareporting.policy.dataSubmissionEnabled", false);
 user_pref("app.update.enabled", false);
 user_pref("network.captive-portal-service.enabled", false);
 user_pref("network.connectivity-service.enabled", false);
+user_pref("ui.useOverlayScrollbars", 1);
 """
 
 OWN_HOST_ONLY = """
@@ -80,10 +81,11 @@ class FirefoxWindow:
         self._running = subprocess.Popen(
             command, stdout=subprocess.DEVNULL, stderr=self._log, env=os.environ
         )
-        self._number = 0
+        self._number, self._said = 0, list[str]()
         try:
             self._line = self._connected()
             self.ask("session.new", capabilities={})
+            self.ask("session.subscribe", events=["log.entryAdded"])
             self._context = self.ask("browsingContext.getTree")["contexts"][0]["context"]
         except BaseException:
             self._end()
@@ -120,6 +122,8 @@ class FirefoxWindow:
                 answer = json.loads(self._line.recv())
                 if answer.get("id") == self._number:
                     break
+                if answer.get("method") == "log.entryAdded":
+                    self._said.append(str(answer["params"].get("text") or ""))
         except (OSError, WebSocketException) as error:
             raise MachineError(f"Firefox fell silent ({error}); try it again") from error
         if answer["type"] != "success":
@@ -172,9 +176,15 @@ class FirefoxWindow:
         text = told["result"].get("value")
         return json.loads(text) if text else None
 
-    def screenshot(self) -> bytes:
+    def screenshot(self, scale: float = 1.0) -> bytes:  # noqa: ARG002 - it knows one size
         """See ``Window``."""
         return b64decode(self.tell("browsingContext.captureScreenshot")["data"])
+
+    def console(self) -> list[str]:
+        """See ``Window``."""
+        self.evaluate("1")  # what was said before is told before the answer
+        said, self._said = self._said, []
+        return said
 
     def close(self) -> None:
         """End the browser, also where it doesn't answer."""

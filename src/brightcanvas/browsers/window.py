@@ -22,8 +22,11 @@ class Window(Protocol):
     def evaluate(self, expression: str) -> Any:  # noqa: ANN401 - whatever JSON can hold
         """The value of a JavaScript expression in the page; promises are waited for."""
 
-    def screenshot(self) -> bytes:
-        """The viewport as PNG."""
+    def screenshot(self, scale: float = 1.0) -> bytes:
+        """The viewport as PNG; smaller by ``scale`` (0..1) where the browser can."""
+
+    def console(self) -> list[str]:
+        """What the page's console has said since this was asked last."""
 
     def close(self) -> None:
         """End the browser."""

@@ -2,42 +2,55 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
-from brightcanvas.beginning.drafting import Draft, draft_of, looked_at, with_own_sources
+from brightcanvas.beginning.drafting import Draft, Wanted, draft_of, looked_at, with_own_sources
 from brightcanvas.beginning.writing import brief_text
 from brightcanvas.brief.loading import brief_of
 from brightcanvas.brief.measured import written
+from brightcanvas.brief.selectors import check_selector
+from brightcanvas.formats.survey import survey
 from brightcanvas.page.site import FetchedFolder, pages_at
 from brightcanvas.reports.subjects_sheet import draw_subjects
-from brightcanvas.terminal.arguments import add_brief, add_root
+from brightcanvas.terminal.arguments import add_pages_and_brief, add_root, pages_and_brief
+from brightcanvas.terminal.progress import counted
 from brightcanvas.values.errors import BriefError, ExitStatus, MachineError
 from brightcanvas.values.files import write_whole
-from brightcanvas.values.geometry import plain_number
 
 if TYPE_CHECKING:
     import argparse
-    from pathlib import Path
+    from collections.abc import Iterator, Sequence
 
     from rich.console import Console
 
     from brightcanvas.page.folder import Folder
     from brightcanvas.terminal.streams import Streams
+    from brightcanvas.values.work import Told
 
 EXAMPLES = """\
   bright-canvas begin site/index.html
-  bright-canvas begin site/index.html site/brief.toml --browser firefox
+  bright-canvas begin site/index.html site/about.html site/brief.toml
+  bright-canvas begin site site/brief.toml --browser firefox
   bright-canvas begin http://localhost:8000/ --browser none
+  bright-canvas begin site/index.html --picture DSC_0412.JPG --on .hero
 """
 
-COPY, SHEET = "copy.json", "subjects.png"
+MOST_TOLD = 6
+"""Elements that aren't drafted, told on the screen; the brief names all."""
+
+BOXES, SHEET = "boxes.json", "subjects.png"
 
 
 def add_arguments(command: argparse.ArgumentParser) -> None:
     """What it takes."""
-    command.add_argument("page", metavar="PAGE", help="an HTML file, or an address on this machine")
-    add_brief(command)
+    add_pages_and_brief(command)
     add_root(command)
+    command.add_argument(
+        "--picture", type=Path, metavar="FILE",
+        help="for an element that shows no picture yet; with --on",
+    )  # fmt: skip
+    command.add_argument("--on", metavar="SELECTOR", help="the element that --picture is for")
     command.add_argument(
         "--browser", choices=("chromium", "firefox", "none"),
         help="which one measures boxes and copy (default: one that is here)",
@@ -45,39 +58,68 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Draft a brief from the page, with its copy measured; nothing that is there is changed."""
-    folder = arguments.brief.parent
-    files = [arguments.brief, folder / COPY, folder / SHEET]
+    """Draft a brief that gives back the page as it looks; nothing that is there is changed."""
+    targets, brief = pages_and_brief(arguments.named)
+    wanted = _wanted(arguments)
+    _check_free([brief, *(brief.parent / name for name in (BOXES, SHEET))])
+    with pages_at(targets, arguments.root) as folders:
+        with counted(streams.err, "Measuring the page, windows") as told:
+            draft, browser = _drafted(folders, arguments.browser, told, wanted)
+        if isinstance(folders[0], FetchedFolder):
+            draft, fetched = with_own_sources(draft, brief.parent)
+            for path, content in fetched.items():
+                _write_new(path, content)
+    if not draft.entries:
+        raise BriefError("\n".join(_nothing_drafted(", ".join(targets), draft)))
+    _write(draft, ", ".join(targets), brief)
+    _tell(draft, brief, browser, streams.console())
+    if streams.as_json:
+        streams.document(_facts(draft, brief, browser))
+    return ExitStatus.ALL_WELL
+
+
+def _wanted(arguments: argparse.Namespace) -> Wanted | None:
+    picture, element = arguments.picture, arguments.on
+    if (picture is None) != (element is None):
+        raise BriefError("--picture and --on go together: a picture, and the element it is for")
+    if picture is None:
+        return None
+    try:
+        check_selector(element)
+    except ValueError as error:
+        raise BriefError(f"--on {element}: {error}") from error
+    survey(picture)
+    return Wanted(picture, element)
+
+
+def _check_free(files: Sequence[Path]) -> None:
     if there := [path for path in files if path.exists()]:
         raise BriefError(
             f"{there[0]} is there already, and is not overwritten: name another brief, in a folder"
             " of its own"
         )
-    with pages_at(arguments.page, arguments.root) as folders:
-        draft, told = _drafted(folders[0], arguments.browser)
-        if isinstance(folders[0], FetchedFolder):
-            draft, fetched = with_own_sources(draft, folder)
-            for path, content in fetched.items():
-                _write_new(path, content)
-    if not draft.entries:
-        raise BriefError(
-            f"{arguments.page}: no element shows a picture of a style sheet that is wide enough for"
-            " a backdrop"
-        )
-    _write(draft, arguments, files)
-    console = streams.console()
-    _tell(draft, arguments.brief, told, console)
-    if streams.as_json:
-        streams.document({
-            "brief": str(arguments.brief),
-            "backdrops": [
-                {"element": one.element, "source": str(one.source), "first_view": one.is_first,
-                 "copy": one.has_copy}
-                for one in draft.entries
-            ],
-            "measured_in": told,
-        })  # fmt: skip
-    return ExitStatus.ALL_WELL
+
+
+def _nothing_drafted(named: str, draft: Draft) -> Iterator[str]:
+    yield f"{named}: nothing on it can be drafted."
+    told = [f"  {one.name}: {one.reason}" for page in draft.pages for one in page.left_out]
+    yield from told or ["  No element shows a large picture behind content."]
+
+
+def _facts(draft: Draft, brief: Path, browser: str) -> dict[str, Any]:
+    return {
+        "brief": str(brief),
+        "backdrops": [
+            {"element": one.element, "sources": [str(path) for path in one.sources],
+             "first_view": one.is_first, "pages": list(one.pages)}
+            for one in draft.entries
+        ],
+        "left_out": [
+            {"page": page.name, "element": one.name, "reason": one.reason}
+            for page in draft.pages for one in page.left_out
+        ],
+        "measured_in": browser,
+    }  # fmt: skip
 
 
 def _write_new(path: Path, content: bytes) -> None:
@@ -87,49 +129,63 @@ def _write_new(path: Path, content: bytes) -> None:
     write_whole(path, content)
 
 
-def _drafted(folder: Folder, browser: str | None) -> tuple[Draft, str]:
+def _drafted(
+    folders: Sequence[Folder], browser: str | None, told: Told, wanted: Wanted | None
+) -> tuple[Draft, str]:
     """The draft, and what measured it; without a wish the first browser that is here."""
     if browser == "none":
-        return draft_of(folder, None), ""
+        return draft_of(folders, None, told, wanted), ""
     for one in (browser,) if browser else ("chromium", "firefox"):
         try:
-            return draft_of(folder, one), one
+            return draft_of(folders, one, told, wanted), one
         except MachineError:
             if browser:
                 raise
-    return draft_of(folder, None), ""
+    return draft_of(folders, None, told, wanted), ""
 
 
-def _write(draft: Draft, arguments: argparse.Namespace, files: list[Path]) -> None:
-    """The brief, the measured copy and the sheet of subjects; the brief comes last, and whole."""
-    brief, copy, sheet = files
-    text = brief_text(
-        draft.title, arguments.page, draft.ranges, draft.entries, brief.parent, copy.name
-    )
-    if any(one.has_copy for one in draft.entries):
-        write_whole(copy, written(draft.copies, draft.read, brief.parent))
-    write_whole(sheet, draw_subjects(list(looked_at(draft))))
+def _write(draft: Draft, named: str, brief: Path) -> None:
+    """The brief, the measured boxes and the sheet of subjects; the brief comes last, and whole."""
+    names = {page: BOXES if len(draft.pages) == 1 else f"boxes-{page}.json" for page in draft.boxes}
+    text = brief_text(draft, named, brief.parent, names)
+    for page, boxes in draft.boxes.items():
+        _write_new(brief.parent / names[page], written(boxes, draft.read, brief.parent))
+    write_whole(brief.with_name(SHEET), draw_subjects(list(looked_at(draft))))
     brief_of(text.encode(), brief)
     write_whole(brief, text.encode())
 
 
 def _tell(draft: Draft, brief: Path, browser: str, console: Console) -> None:
     count = len(draft.entries)
-    console.print(f"{brief}: {count} backdrop{'' if count == 1 else 's'}.", soft_wrap=True)
-    for one in draft.entries:
-        widest = one.shapes[-1]
-        grows = f", up to {plain_number(widest.growth)} px more by content" if widest.growth else ""
-        first = ", in the first view" if one.is_first else ""
-        told = f"  {one.element}: {one.source.name}, {widest.height} high{grows}{first}"
-        console.print(told, soft_wrap=True, markup=False, highlight=False)
-    if browser:
-        lines = sum(max(len(one.lines) for one in rows) for rows in draft.copies.values())
-        windows = max((len(rows) for rows in draft.copies.values()), default=0)
-        console.print(f"  copy: {lines} lines, measured in {windows} windows of {browser}")
-    else:
-        console.print("  no browser: heights are guessed, and no copy was measured")
     console.print(
-        f"Look at {brief.with_name(SHEET).name}, move what is wrong (bright-canvas adjust), then:"
-        " bright-canvas build",
+        f"{brief}: {count} backdrop{'' if count == 1 else 's'}, as the page shows"
+        f" {'it' if count == 1 else 'them'}.",
         soft_wrap=True,
     )
+    for one in draft.entries:
+        names = ", ".join(path.name for path in one.sources)
+        first = ", in the first view" if one.is_first else ""
+        first += f", on {', '.join(one.pages)}" if len(draft.pages) > 1 else ""
+        console.print(f"  {one.element}: {names}{first}", soft_wrap=True, markup=False,
+                      highlight=False)  # fmt: skip
+    left_out = list(_left_out(draft))
+    for line in left_out[:MOST_TOLD]:
+        console.print(line, soft_wrap=True, markup=False, highlight=False)
+    if len(left_out) > MOST_TOLD:
+        console.print(f"  and {len(left_out) - MOST_TOLD} more, named at the end of the brief")
+    if browser:
+        windows = max(len(rows) for boxes in draft.boxes.values() for rows in boxes.values())
+        console.print(f"  boxes measured in {windows} windows of {browser}; they stay as they are")
+    else:
+        console.print("  no browser: boxes are guessed, and all of each picture is kept")
+    console.print(
+        f"{brief.with_name(SHEET).name} shows what stands out in each. Next: bright-canvas build,"
+        " then bright-canvas insert",
+        soft_wrap=True,
+    )
+
+
+def _left_out(draft: Draft) -> Iterator[str]:
+    """What isn't drafted, the same of several pages once."""
+    found = dict.fromkeys((one.name, one.reason) for page in draft.pages for one in page.left_out)
+    yield from (f"  left out, {name}: {reason}" for name, reason in found)

@@ -7,12 +7,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.delivery.headers import SHEET
+from brightcanvas.brief.pages import names_by_page, page_named
+from brightcanvas.delivery.by_page import SHEET
 from brightcanvas.page.aim import PSEUDO, Aim, aim, hit
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.reading import Page, label, read_page
 from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.terminal.arguments import add_brief, add_root
+from brightcanvas.terminal.report import print_stale
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import plain_number
 
@@ -40,17 +42,25 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Tell what the brief's selectors hit on a page, and who would win there."""
     brief = load_brief(arguments.brief)
-    sheet = brief.output / SHEET
+    page_wish = page_named(brief.pages, arguments.page)
+    own = brief.output / f"backdrops-{page_wish.name}.css" if page_wish else brief.output / SHEET
+    sheet = own if own.is_file() else brief.output / SHEET
     is_built = sheet.is_file()
     ours = sheet.read_text(encoding="utf-8") if is_built else ""
     folder = folder_of(arguments.page, arguments.root)
     page = read_page(folder, ours)
-    found = [aim(page, one.name, one.element, DEVICES, forced=one.force) for one in brief.backdrops]
+    on_it = dict(names_by_page(brief.pages, [one.name for one in brief.backdrops]))
+    names = on_it[page_wish.name] if page_wish else {one.name for one in brief.backdrops}
+    found = [
+        aim(page, one.name, one.element, DEVICES, forced=one.force)
+        for one in brief.backdrops if one.name in names
+    ]  # fmt: skip
     shared = list(_shared(page, found))
     if streams.as_json:
         aims = [{**asdict(one), "is_good": one.is_good} for one in found]
         streams.document({"page": str(arguments.page), "backdrops": aims, "shared": shared})
     console = streams.console()
+    print_stale(brief, console)
     for one in found:
         _print_aim(one, console, is_built=is_built)
     for line in shared:

@@ -3,20 +3,15 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from rich.table import Table
+from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.delivery.forms import children
-from brightcanvas.delivery.headers import SHEET
-from brightcanvas.delivery.hints import hints
-from brightcanvas.delivery.moving import SCRIPT, moving_link, moving_script
-from brightcanvas.delivery.stylesheet import stylesheet
-from brightcanvas.inserting.comparing import Compared, compare
-from brightcanvas.inserting.copying import Inserted, copy_with_rules, is_free, relative
-from brightcanvas.inserting.marked import Snippets
-from brightcanvas.ledger.addresses import BESIDE, Addresses
+from brightcanvas.inserting.comparing import compare
+from brightcanvas.inserting.copying import CopyFolder, copy_with_rules, is_free, relative
+from brightcanvas.inserting.differing import differences
+from brightcanvas.inserting.done import PageDone
+from brightcanvas.inserting.looking import SHOWN, look_at, pairs_of
+from brightcanvas.inserting.pages import of_page, rule_files_for, snippets_for
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.pipeline.building import Outcome, build
@@ -25,9 +20,11 @@ from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.lines import CHROMIUM, LINES
 from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.reports.before_after import before_after_page
-from brightcanvas.terminal.arguments import add_brief, add_root
-from brightcanvas.terminal.progress import watched
-from brightcanvas.terminal.words import weight
+from brightcanvas.terminal.arguments import add_pages_and_brief, add_root, pages_and_brief
+from brightcanvas.terminal.browsers import first_window
+from brightcanvas.terminal.inserted import facts_of, print_inserted
+from brightcanvas.terminal.progress import counted, watched
+from brightcanvas.terminal.report import print_stale
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import read_regular
 
@@ -35,13 +32,13 @@ if TYPE_CHECKING:
     import argparse
     from collections.abc import Sequence
 
-    from rich.console import Console
-
+    from brightcanvas.browsers.window import Window
     from brightcanvas.terminal.streams import Streams
 
 EXAMPLES = """\
   bright-canvas insert site/index.html
-  bright-canvas insert site/index.html site/brief.toml --into site-after --pictures
+  bright-canvas insert site/index.html site/about.html site/brief.toml --into site-after
+  bright-canvas insert site brief.toml --browser firefox
 """
 
 FOLDER, PAGE = "backdrops", "before-after.html"
@@ -49,40 +46,49 @@ FOLDER, PAGE = "backdrops", "before-after.html"
 
 def add_arguments(command: argparse.ArgumentParser) -> None:
     """What it takes."""
-    command.add_argument("page", metavar="PAGE", help="an HTML file, or an address on this machine")
-    add_brief(command)
+    add_pages_and_brief(command)
     add_root(command)
     command.add_argument(
         "--into", type=Path, default=Path("with-backdrops"), metavar="FOLDER",
         help="where the copy goes, with all that the page fetches (default: with-backdrops)",
     )  # fmt: skip
     command.add_argument(
-        "--pictures", action="store_true",
-        help="show both in a real browser too, side by side",
+        "--browser", choices=("chromium", "firefox", "none"),
+        help="which one looks at both pages (default: one that is here)",
     )  # fmt: skip
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Put the rules into a copy of the page, and tell what that changes on every screen."""
-    brief = load_brief(arguments.brief)
+    """Put the rules into a copy of the page, and look at what that changes on every screen."""
+    targets, brief_path = pages_and_brief(arguments.named)
+    brief = load_brief(brief_path)
     into: Path = arguments.into
     _check_free(into)
+    print_stale(brief, streams.console())
     with watched(streams.err) as watcher:
         outcome = build(brief, watcher=watcher)
-    with pages_at(arguments.page, arguments.root) as folders:
-        before = read_page(folders[0])
-        snippets, published = _snippets(before, outcome)
-        done = copy_with_rules(before, snippets, published, into)
-        compared = compare(before, done.page, DEVICES, LINES, CHROMIUM)
-        shots = _shots(before, done.page) if arguments.pictures else {}
-        content = before_after_page(before.folder.page.name, compared, LINES, shots)
-    publish(Output(into, into, "copies", BY_INTO), {PAGE: content})
-    console = streams.console()
-    _tell(done, compared, into, console)
+    with (
+        pages_at(targets, arguments.root) as folders,
+        first_window(arguments.browser) as window,
+        counted(streams.err, "Looking at the pages, screens") as told,
+    ):
+        pages = [read_page(one) for one in folders]
+        shown = [one for one in pages if of_page(outcome.record, one).backdrops]
+        if not shown:
+            raise BriefError("no backdrop of this brief has an element there: bright-canvas hits")
+        place = CopyFolder(into)
+        done = []
+        for page in shown:
+            done.append(_done(page, outcome, place, window, single=len(shown) == 1))
+            told(len(done) * len(SHOWN))
+        place.finish()
+    reports = {one.report: _report(one) for one in done}
+    publish(Output(into, into, "copies", BY_INTO), reports)
+    left_out = [page.folder.page.name for page in pages if page not in shown]
+    print_inserted(done, left_out, into, window.name if window else "", streams.console())
     if streams.as_json:
-        streams.document(_facts(done, compared, into))
-    is_better = all(one.after.bytes <= one.before.bytes for one in compared)
-    return ExitStatus.ALL_WELL if is_better else ExitStatus.PROMISE_BROKEN
+        streams.document(facts_of(done, into))
+    return _status(done)
 
 
 def _check_free(into: Path) -> None:
@@ -91,79 +97,45 @@ def _check_free(into: Path) -> None:
         raise BriefError(f"{into} holds other files: {BY_INTO}. Nothing was written.")
 
 
-def _snippets(page: Page, outcome: Outcome) -> tuple[Snippets, dict[str, bytes]]:
-    """What goes into the page, and the files that it then fetches, by their paths."""
-    record, folder = outcome.record, relative(page, FOLDER)
-    addresses = Addresses(folder)
-    below = [(one.element, children(one, addresses)) for one in record.backdrops]
-    moves = record.moves
-    snippets = Snippets(
-        hints(record, addresses),
-        addresses.of(SHEET),
-        tuple((element, text) for element, text in below if text),
-        tuple(one.element for one in record.backdrops),
-        f"{moving_link(addresses)}\n" if moves else "",
-    )
+def _done(
+    before: Page, outcome: Outcome, place: CopyFolder, window: Window | None, *, single: bool
+) -> PageDone:
+    """One page: looked at, copied with the rules in it, and looked at again."""
+    record = outcome.record
+    selectors = [one.element for one in of_page(record, before).backdrops]
+    was = look_at(window, before, selectors) if window else {}
+    seen = {path for one in was.values() for path in one.asked}
+    snippets = snippets_for(record, before, relative(before, FOLDER))
+    done = copy_with_rules(before, snippets, _published(outcome, before), place, seen)
+    compared = compare(before, done.page, DEVICES, LINES, CHROMIUM)
+    pairs = pairs_of(was, look_at(window, done.page, selectors)) if window else ()
+    name = PAGE if single else PAGE.replace(".", f"-{before.folder.page.stem}.")
+    return PageDone(before, done, compared, pairs, differences(pairs, FOLDER), name)
+
+
+def _published(outcome: Outcome, page: Page) -> dict[str, bytes]:
+    """The files that a page with our rules fetches, by their paths in the copy."""
     output = outcome.plan.brief.output
-    names = [one for one in outcome.published if (output / one).suffix not in (".html", ".txt")]
-    files = {f"{FOLDER}/{one}": read_regular(output / one) for one in names if one != "ledger.json"}
-    files[f"{FOLDER}/{SHEET}"] = stylesheet(record, BESIDE).encode()
-    if moves:
-        files[f"{FOLDER}/{SCRIPT}"] = moving_script().encode()
-    return snippets, files
+    kept = (".html", ".txt", ".css", ".js", ".json")
+    names = [one for one in outcome.published if not one.endswith(kept)]
+    files = {f"{FOLDER}/{one}": read_regular(output / one) for one in names}
+    rules = rule_files_for(outcome.record, page)
+    return files | {f"{FOLDER}/{name}": content for name, content in rules.items()}
 
 
-def _shots(before: Page, after: Page) -> dict[str, tuple[bytes, bytes]]:
-    from brightcanvas.inserting.shots import side_by_side
-
-    return side_by_side(before.folder, after.folder)
-
-
-def _tell(done: Inserted, compared: Sequence[Compared], into: Path, console: Console) -> None:
-    table = Table(box=None, pad_edge=False)
-    line = LINES[len(LINES) // 2]
-    for heading in ("Screen", "Before", "After", "", f"First view over {line.name}"):
-        right = heading in ("Before", "After", "")
-        table.add_column(heading, header_style="dim", justify="right" if right else "left")
-    for one in compared:
-        share = one.after.bytes / one.before.bytes if one.before.bytes else 1.0
-        waits = [side.wait(len(LINES) // 2) for side in (one.before, one.after)]
-        table.add_row(
-            f"{one.screen.name}, {one.screen.figures}", weight(one.before.bytes),
-            weight(one.after.bytes), f"{share:.0%}", f"{waits[0]:.2f} s, now {waits[1]:.2f} s",
-        )  # fmt: skip
-    console.print("Pictures and clips of the page, as it was and with the rules:\n")
-    console.print(table)
-    if done.taken_out:
-        console.print(f"\nTaken out, hints for: {', '.join(done.taken_out)}", markup=False)
-    for name in done.still_fetched:
-        console.print(
-            f"\nStill fetched, though ours is shown: {name}. Take its own rule out.", markup=False
-        )
-    console.print(f"\nThe copy: {into / done.page.folder.page.name}", soft_wrap=True, markup=False)
-    console.print(f"Side by side: {into / PAGE}", soft_wrap=True, markup=False)
+def _report(one: PageDone) -> bytes:
+    shots = {
+        (pair.screen.name, element): (view.png, pair.after.views[element].png)
+        for pair in one.pairs for element, view in pair.before.views.items()
+        if element in pair.after.views
+    }  # fmt: skip
+    title = one.before.folder.page.name
+    told = [f"{each.screen.name}: {each.element} {each.says}" for each in one.differences]
+    return before_after_page(title, one.compared, LINES, shots, told)
 
 
-def _facts(done: Inserted, compared: Sequence[Compared], into: Path) -> dict[str, Any]:
-    return {
-        "copy": str(into),
-        "hints_taken_out": list(done.taken_out),
-        "still_fetched": list(done.still_fetched),
-        "screens": [
-            {
-                "screen": one.screen.figures,
-                **{
-                    word: {
-                        "bytes": side.bytes,
-                        "files": [fetch.url for fetch in side.files],
-                        "first_view": {
-                            line.name: round(side.wait(number), 3)
-                            for number, line in enumerate(LINES)
-                        },
-                    }
-                    for word, side in (("before", one.before), ("after", one.after))
-                },
-            }
-            for one in compared
-        ],
-    }
+def _status(done: Sequence[PageDone]) -> ExitStatus:
+    """All well only where nothing is heavier, and nothing is seen to differ."""
+    is_lighter = all(each.after.bytes <= each.before.bytes for one in done for each in one.compared)
+    is_same = not any(one.differences for one in done)
+    return ExitStatus.ALL_WELL if is_lighter and is_same else ExitStatus.PROMISE_BROKEN

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import entry_of, read_content
-from brightcanvas.brief.measured import written
-from brightcanvas.measuring.site import measure_page
+from brightcanvas.brief.measured import Elements, read_measured, written
+from brightcanvas.measuring.site import MeasuredPage, measure_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.terminal.arguments import add_brief, add_browser, add_root
 from brightcanvas.values.errors import BriefError, ExitStatus
@@ -14,6 +14,8 @@ from brightcanvas.values.files import write_whole
 
 if TYPE_CHECKING:
     import argparse
+    from collections.abc import Sequence
+    from pathlib import Path
 
     from brightcanvas.brief.schema import BriefEntry
     from brightcanvas.terminal.streams import Streams
@@ -33,13 +35,13 @@ def add_arguments(command: argparse.ArgumentParser) -> None:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Measure where the page's text lies above each backdrop, and keep it beside the brief."""
+    """Measure the boxes of a brief's elements and their text, and keep that beside the brief."""
     entry = entry_of(read_content(arguments.brief), arguments.brief)
     wanted = measured_files(entry)
     if not wanted:
         raise BriefError(
-            f"{arguments.brief.name} asks for no measured copy: write copy = {{ measured ="
-            ' "copy.json" }'
+            f'{arguments.brief.name} asks for nothing measured: write boxes = "boxes.json" or'
+            ' copy = { measured = "copy.json" }'
         )
     console = streams.console()
     with pages_at(arguments.page, arguments.root) as folders:
@@ -47,8 +49,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         found = measure_page(folders[0], selectors, arguments.browser)
     for name, elements in wanted.items():
         path = arguments.brief.parent / name
-        kept = {one: found.elements[one] for one in elements if one in found.elements}
-        write_whole(path, written(kept, found.read, path.parent))
+        write_whole(path, _with_former(path, elements, found))
         for element in elements:
             windows = found.elements.get(element, ())
             lines = max((len(one.lines) for one in windows), default=0)
@@ -64,12 +65,31 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     return ExitStatus.ALL_WELL
 
 
+def _with_former(path: Path, elements: Sequence[str], found: MeasuredPage) -> bytes:
+    """The file with what was measured, and what it told of elements that this page hasn't got."""
+    former, read = _former(path)
+    kept = {one: windows for one, windows in former.items() if one in elements}
+    kept |= {one: found.elements[one] for one in elements if one in found.elements}
+    others = read if kept.keys() - found.elements.keys() else ()
+    return written(kept, dict.fromkeys((*others, *found.read)), path.parent)
+
+
+def _former(path: Path) -> tuple[Elements, tuple[Path, ...]]:
+    """What a file tells, and of which pages; nothing where there is none that can be read."""
+    try:
+        former = read_measured(path)
+    except BriefError:
+        return {}, ()
+    return former.elements, () if former.is_stale else former.pages
+
+
 def measured_files(entry: BriefEntry) -> dict[str, list[str]]:
-    """The files of measured copy that a brief names, each with the elements that it is for."""
+    """The files that a brief names of what is measured, each with the elements that it is for."""
     wanted: dict[str, list[str]] = {}
     for one in entry.backdrop:
         for slot in (one, *one.at.values()):
-            if slot.copy_ and slot.copy_.measured:
-                elements = wanted.setdefault(slot.copy_.measured, [])
+            named = [slot.boxes, slot.copy_.measured if slot.copy_ else None]
+            for file in dict.fromkeys(each for each in named if each):
+                elements = wanted.setdefault(file, [])
                 elements += [one.element] if one.element not in elements else []
     return wanted

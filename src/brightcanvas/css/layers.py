@@ -9,15 +9,10 @@ from brightcanvas.css.lengths import resolution
 from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import Candidate, chosen, known_type
 from brightcanvas.values.css_text import component_values
+from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.lengths import NotALengthError, Token, bare, split
 
 SETS = ("image-set", "-webkit-image-set")
-GRADIENTS = tuple(
-    prefix + kind
-    for prefix in ("", "repeating-", "-webkit-", "-webkit-repeating-")
-    for kind in ("linear-gradient", "radial-gradient", "conic-gradient")
-)
-
 
 DRAWING = "image/svg+xml"
 

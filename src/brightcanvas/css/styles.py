@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import tinycss2
+from tinycss2.ast import FunctionBlock
 
 from brightcanvas.css.declared import Declared, Element
 from brightcanvas.css.defaults import NEVER_SHOWN
 from brightcanvas.css.layers import (
-    GRADIENTS,
     SETS,
     InvalidLayerError,
     pictures,
@@ -19,6 +19,7 @@ from brightcanvas.css.layers import (
 from brightcanvas.css.media_queries import matches
 from brightcanvas.css.screens import Viewer
 from brightcanvas.values.addresses import joined
+from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.lengths import Token, bare, is_word, split
 
 DEEPEST_VAR = 20
@@ -174,6 +175,9 @@ class Styles:
             if token.type == "function" and token.lower_name == "var" and depth < DEEPEST_VAR:
                 found = self._variable(token.arguments, element)
                 yield from self._without_variables(found, element, depth + 1, count)
+            elif token.type == "function" and depth < DEEPEST_VAR and "var(" in token.serialize():
+                inner = list(self._without_variables(token.arguments, element, depth + 1, count))
+                yield FunctionBlock(token.source_line, token.source_column, token.name, inner)
             else:
                 yield token
 

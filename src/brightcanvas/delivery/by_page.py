@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 from brightcanvas.brief.pages import names_by_page
 from brightcanvas.ledger.model import Record
+
+SHEET = "backdrops.css"
+"""The style sheet, where one serves all pages."""
 
 
 @dataclass(frozen=True)
@@ -15,10 +20,17 @@ class PagePart:
     name: str
     """Empty where the brief names no pages."""
     record: Record
+    html: Path | None = None
+    """The page itself, where the brief names its file."""
 
     def file(self, stem: str, ending: str) -> str:
         """As in ``head-inn.html``, or ``head.html`` where there is but one page."""
         return f"{stem}-{self.name}.{ending}" if self.name else f"{stem}.{ending}"
+
+    @property
+    def sheet(self) -> str:
+        """The name of its own style sheet, where it has one."""
+        return self.file("backdrops", "css")
 
     @property
     def place(self) -> str:
@@ -29,7 +41,23 @@ class PagePart:
 def by_page(record: Record) -> tuple[PagePart, ...]:
     """The pages of a record, each with what is on it; all of it where the brief names none."""
     pages = names_by_page(record.pages, [one.name for one in record.backdrops])
-    return tuple(PagePart(name, _with_only(record, names)) for name, names in pages)
+    files = {one.name: one.file for one in record.pages}
+    return tuple(
+        PagePart(name, _with_only(record, names), files.get(name)) for name, names in pages
+    )
+
+
+def has_own_sheets(record: Record) -> bool:
+    """Whether pages need sheets of their own: one element has another picture on each."""
+    counts = Counter(one.element for one in record.backdrops)
+    return bool(record.pages) and max(counts.values(), default=0) > 1
+
+
+def sheets_of(record: Record) -> dict[str, Record]:
+    """The style sheets by their names, each with what stands in it."""
+    if not has_own_sheets(record):
+        return {SHEET: record}
+    return {one.sheet: one.record for one in by_page(record)}
 
 
 def _with_only(record: Record, names: frozenset[str]) -> Record:

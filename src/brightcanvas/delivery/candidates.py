@@ -67,7 +67,7 @@ def hint_condition(record: BackdropRecord, shown: Shown) -> str:
     A picture element chooses by types, as its hint does.
     """
     condition = breakpoint_condition(shown.view.slot.breakpoint)
-    is_chosen_by_types = record.backdrop.form == "element"
+    is_chosen_by_types = record.backdrop.form != "background"
     return both(condition, YOUNG) if is_newer(shown) and not is_chosen_by_types else condition
 
 

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from brightcanvas.delivery.by_page import by_page
-from brightcanvas.delivery.headers import SHEET, all_links, are_heavy, early_links, header_lines
+from brightcanvas.delivery.by_page import SHEET, by_page, has_own_sheets, sheets_of
+from brightcanvas.delivery.headers import all_links, are_heavy, early_links, header_lines
 from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.markup import markup
 from brightcanvas.delivery.moving import SCRIPT, moving_script
@@ -32,17 +32,17 @@ def rule_files(record: Record, lacking: Sequence[str]) -> dict[str, bytes]:
     addresses = record.addresses
     texts = {SCRIPT: moving_script()} if record.moves else {}
     texts |= {
-        SHEET: stylesheet(record, addresses),
+        **{name: stylesheet(own, addresses) for name, own in sheets_of(record).items()},
         MARKUP: "\n".join(markup(one, addresses) for one in record.backdrops),
         PASTE_PAGE: paste_page(record, lacking),
         TRY_PAGE: try_page(record),
     }
     for page in by_page(record):
-        own = page.record
+        own, sheet = page.record, page.sheet if has_own_sheets(record) else SHEET
         texts |= {
             page.file("head", "html"): hints(own, addresses),
             page.file("headers", "txt"): header_lines(all_links(own)),
-            page.file("early-hints", "txt"): header_lines(list(early_links(own))),
+            page.file("early-hints", "txt"): header_lines(list(early_links(own, sheet))),
         }
     return {name: text.encode() for name, text in texts.items()}
 
@@ -51,10 +51,13 @@ def purposes(record: Record) -> Iterator[tuple[str, str]]:
     """The name of each file that is to be used, and what it is for."""
     if record.moves:
         yield SCRIPT, f"starts, stops and pauses them; {MARKUP} loads it"
-    yield SHEET, "link it, or paste it into your own style sheet"
+    for name in sheets_of(record):
+        of_page = "" if name == SHEET else f", on {name.removesuffix('.css').partition('-')[2]}"
+        yield name, f"link it, or paste it into your own style sheet{of_page}"
     yield MARKUP, "the elements they fill"
     for page in by_page(record):
-        yield page.file("head", "html"), f"hints for the head{page.place or ' of the page'}"
+        told = f"hints for the head{page.place or ' of the page'}, behind its viewport tag"
+        yield page.file("head", "html"), told
         is_heavy = are_heavy(all_links(page.record))
         caution = f"; too long for some servers, see {PASTE_PAGE}" if is_heavy else ""
         told = f"the same as HTTP headers, where the head can't be edited{caution}"

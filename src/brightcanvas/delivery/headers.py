@@ -14,9 +14,6 @@ from brightcanvas.delivery.candidates import hint_condition, hinted
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import Asset, BackdropRecord, Record
 
-SHEET = "backdrops.css"
-"""The published style sheet."""
-
 SAFE = "/:?&=%+,;@!*()~-._"
 """What stays as it is in a URL between angle brackets; servers read ``$`` and quotes themselves."""
 
@@ -59,15 +56,19 @@ def _quoted(addresses: Addresses, asset: Asset) -> str:
     return quote(addresses.of(asset.file), safe=SAFE)
 
 
-def early_links(record: Record) -> Iterator[str]:
+def early_links(record: Record, sheet_name: str) -> Iterator[str]:
     """The values of the headers to send ahead: hosts, the style sheet, unconditional pictures.
 
     None where nothing is in the first view.
+
+    Args:
+        record: of one page.
+        sheet_name: of its style sheet.
     """
     pictures = all_links(record)
     if not pictures:
         return
-    sheet = quote(record.addresses.of(SHEET), safe=SAFE)
+    sheet = quote(record.addresses.of(sheet_name), safe=SAFE)
     urls = [value[1:].partition(">")[0] for value in pictures]
     for origin in dict.fromkeys(_origin(url) for url in (sheet, *urls)):
         if origin:

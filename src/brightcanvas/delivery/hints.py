@@ -16,7 +16,8 @@ def hints(record: Record, addresses: Addresses) -> str:
 
 def backdrop_hints(record: BackdropRecord, addresses: Addresses) -> str:
     """The lines of one backdrop; none where it isn't in the first view."""
-    shown = record.shown if record.first_view else ()
+    is_found = record.backdrop.form == "img"  # browsers see it in the markup at once
+    shown = record.shown if record.first_view and not is_found else ()
     return "".join(_hint(record, one, addresses) for one in shown if one.shipped)
 
 

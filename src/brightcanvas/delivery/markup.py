@@ -50,6 +50,9 @@ def tag_for(selector: str) -> Tag | None:
 def markup(record: BackdropRecord, addresses: Addresses) -> str:
     """The snippet of markup for one backdrop; clips are looked for at their addresses."""
     tag, first = tag_for(record.element), children(record, addresses)
+    if record.backdrop.form == "img":
+        told = f"round your own img that matches {_comment(record.element)}, as its last child"
+        return f"<!-- {record.name}: {told} -->\n{first}\n"
     moves = any(form.moves for form in forms_of(record))
     script = f"{moving_link(addresses)}\n" if moves else ""
     if tag is None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from jinja2 import Environment, PackageLoader
 
-from brightcanvas.delivery.by_page import PagePart, by_page
+from brightcanvas.delivery.by_page import SHEET, PagePart, by_page, has_own_sheets, sheets_of
 from brightcanvas.delivery.headers import (
     PASSED_ON,
     all_links,
@@ -37,27 +37,39 @@ def blocks(record: Record) -> list[Paste]:
     """All blocks; those for hints only where something is in the first view, page by page."""
     addresses = record.addresses
     elements = "\n".join(markup(one, addresses) for one in record.backdrops)
-    style = Paste("Style box", "The whole style sheet, for a box named CSS.",
-                  stylesheet(record, addresses))  # fmt: skip
+    styles = [
+        Paste(f"Style box{_of_sheet(name)}", "The whole style sheet, for a box named CSS.",
+              stylesheet(own, addresses))
+        for name, own in sheets_of(record).items()
+    ]  # fmt: skip
     body = Paste("Body", "Each element goes where its content is; nothing to do for those that"
                  " say they are your own.", elements)  # fmt: skip
-    hinted = [one for page in by_page(record) for one in _hint_blocks(page)]
-    return [style, body, *hinted]
+    own_sheets = has_own_sheets(record)
+    hinted = [
+        one for page in by_page(record)
+        for one in _hint_blocks(page, page.sheet if own_sheets else SHEET)
+    ]  # fmt: skip
+    return [*styles, body, *hinted]
 
 
-def _hint_blocks(page: PagePart) -> list[Paste]:
+def _of_sheet(name: str) -> str:
+    return "" if name == SHEET else f" of the page {name.removeprefix('backdrops-')[:-4]}"
+
+
+def _hint_blocks(page: PagePart, sheet: str) -> list[Paste]:
     """The hints of one page, in every way in which they can be given."""
     values = all_links(page.record)
     if not values:
         return []
     head = hints(page.record, page.record.addresses)
     found = [
-        Paste("Head", "The hints for the first view. In one place only: here, in the body, or as"
-              " headers.", head),
+        Paste("Head", "The hints for the first view, behind the page's viewport tag: phones judge"
+              " what stands before it as if they were 980 px wide, and fetch a second file. In one"
+              " place only: here, in the body, or as headers.", head),
         Paste("Hints in the body", "Where the head can't be edited: the same, as early in the"
               " body as you can, before the first picture.", head),
         *_header_blocks(values),
-        *_early_blocks(list(early_links(page.record))),
+        *_early_blocks(list(early_links(page.record, sheet))),
     ]  # fmt: skip
     return [replace(one, title=f"{one.title}{page.place}") for one in found]
 

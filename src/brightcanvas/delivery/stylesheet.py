@@ -14,7 +14,7 @@ from brightcanvas.delivery.forms.form import LAYER
 from brightcanvas.delivery.sharing import INDENT, Line, Part, block, shared_rules, under
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, Record, Shown
-from brightcanvas.values.geometry import plain_number
+from brightcanvas.values.geometry import WHOLE, plain_number
 from brightcanvas.values.heights import AspectHeight, HeightRule
 from brightcanvas.values.paddings import padding_lines
 from brightcanvas.values.widths import ElementWidth
@@ -22,7 +22,8 @@ from brightcanvas.values.widths import ElementWidth
 
 def stylesheet(record: Record, addresses: Addresses) -> str:
     """The whole style sheet; pictures are looked for at their addresses."""
-    rules = "\n".join(backdrop_rules(one, addresses) for one in record.backdrops)
+    ruled = (one for one in record.backdrops if one.backdrop.form != "img")
+    rules = "\n".join(backdrop_rules(one, addresses) for one in ruled)
     return f"@layer {record.layer} {{\n{indent(rules, INDENT)}}}\n" if record.layer else rules
 
 
@@ -61,22 +62,30 @@ def _of_part(shown: Shown, lines: list[Line]) -> Part:
 
 def _part(record: BackdropRecord, shown: Shown, addresses: Addresses) -> Part:
     """Everything that holds for one part."""
-    slot, element = shown.view.slot, record.element
+    element = record.element
     lines = [
-        *((element, one) for one in (*_height_lines(slot.height), *padding_lines(slot.padding))),
-        (element, f"background-color: {shown.behind.css};"),
+        *((element, one) for one in _box_lines(shown)),
         *(line for form in forms_of(record) for line in form.lines(record, shown, addresses)),
         *_scrim_above(element, shown),
     ]
     return _of_part(shown, lines)
 
 
+def _box_lines(shown: Shown) -> list[str]:
+    """The box and what stands behind the picture; none where the page's own rule stays."""
+    slot = shown.view.slot
+    if slot.keeps_rule:
+        return []
+    heights = _height_lines(slot.height) if slot.states_height else []
+    return [*heights, *padding_lines(slot.padding), f"background-color: {shown.behind.css};"]
+
+
 def _scrim_above(element: str, shown: Shown) -> list[Line]:
     """The scrim on a layer of its own, above all that covers the background."""
     picture = shown.view.picture
-    if not (shown.is_covered and shown.scrim and picture and picture.copy):
+    if not (shown.is_covered and shown.scrim and picture):
         return []
-    scrim = f"background-image: {gradient(shown.scrim, picture.copy)};"
+    scrim = f"background-image: {gradient(shown.scrim, picture.copy or WHOLE)};"
     return [(f":is({element})::after", one) for one in ('content: "";', *LAYER, scrim)]
 
 
@@ -85,7 +94,7 @@ def _heights_without_aspects(record: BackdropRecord) -> list[str]:
     heights = {
         breakpoint_condition(one.view.slot.breakpoint): _share_of_width(height, one.view.slot.width)
         for one in record.shown
-        if isinstance(height := one.view.slot.height, AspectHeight)
+        if isinstance(height := one.view.slot.height, AspectHeight) and one.view.slot.states_height
     }
     if len(heights) == len(record.shown) and len(set(heights.values())) == 1:
         heights = {"": next(iter(heights.values()))}

@@ -6,7 +6,8 @@ that occur at those widths, seen through the element's height rule. Every height
 or height and never faster than in proportion; so the element's aspect never falls as the
 viewport gets wider, and never rises as it gets higher. (With a greatest width the element
 stops growing at one viewport width; regions are parted there.) The extreme boxes of a region of
-viewports therefore sit at its corners, and a stage is known exactly by a few of them.
+viewports therefore sit at its corners, and a stage is known exactly by a few of them. Boxes that
+were measured on a page follow no rule: there all windows that were measured count too.
 """
 
 from __future__ import annotations
@@ -18,6 +19,7 @@ from functools import cached_property, lru_cache
 from itertools import pairwise, product
 
 from brightcanvas.framing.halfplanes import Linear, clipped
+from brightcanvas.values.boxes import MeasuredBoxes
 from brightcanvas.values.geometry import Orientation, Size, Span
 from brightcanvas.values.heights import DEFAULT_HEIGHT, HeightRule
 from brightcanvas.values.paddings import NO_PADDING, PaddingHeight
@@ -59,6 +61,14 @@ class ScreenClass:
         sign = 1 if self.orientation is Orientation.LANDSCAPE else -1
         return clipped(rectangle, (Linear(sign, -sign, 0),), 0.0)
 
+    def has(self, viewport: Size) -> bool:
+        """Whether a viewport (CSS px) is one of its own."""
+        is_wide = viewport.width > viewport.height
+        shape = Orientation.LANDSCAPE if is_wide else Orientation.PORTRAIT
+        is_in = self.widths.low <= viewport.width <= self.widths.high
+        is_high = self.heights.low <= viewport.height <= self.heights.high
+        return is_in and is_high and self.orientation in (None, shape)
+
     def within(self, widths: Span, orientation: Orientation | None) -> ScreenClass | None:
         """Those of its viewports with such widths and that orientation, if any."""
         shared = self.widths.overlap(widths)
@@ -97,11 +107,15 @@ class Element:
     """CSS px that the picture travels against the page, so it has to be higher than the box."""
     fixed: bool = False
     """With ``background-attachment: fixed`` the picture is sized to the viewport."""
+    measured: MeasuredBoxes | None = None
+    """Its boxes on the page, which then follow from no rule."""
 
     def box(self, viewport: Size, *, grown: bool = False) -> Size:
         """What the picture has to fill in ``viewport``, both in CSS px."""
         if self.fixed:
             return viewport
+        if self.measured:
+            return self.measured.at(viewport)
         width = self.width.pixels(viewport.width)
         least = self.padding.pixels(viewport)
         height = max(self.height.pixels(viewport, width), least) + self.drift
@@ -133,6 +147,13 @@ class Stage:
         for region in self.regions:
             for (width, height), grown in product(region.corners, states):
                 yield self.sight(Size(width, height), grown=grown)
+            yield from self._measured_sights(region)
+
+    def _measured_sights(self, region: ScreenClass) -> Iterator[Sight]:
+        """The boxes that were measured in a region; of a fixed picture too, which iOS scrolls."""
+        for viewport, box in self.element.measured.windows if self.element.measured else ():
+            if region.has(viewport):
+                yield Sight(viewport, box)
 
     def sight(self, viewport: Size, *, grown: bool = False) -> Sight:
         """The box that the element has in one viewport."""

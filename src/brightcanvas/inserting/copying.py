@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from brightcanvas.css.screens import viewer_of
 from brightcanvas.inserting.marked import Snippets, inserted, without_marked
-from brightcanvas.page.aim import hit
+from brightcanvas.page.aim import PSEUDO, hit
 from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.page.markup import Node
@@ -37,7 +37,7 @@ RECORD = ".bright-canvas/copied.json"
 """In the folder of a copy: what was put there."""
 
 
-class _Place:
+class CopyFolder:
     """The folder of a copy, in which nothing is replaced that somebody changed."""
 
     def __init__(self, into: Path) -> None:
@@ -78,15 +78,17 @@ def is_free(into: Path) -> bool:
 
 
 def copy_with_rules(
-    before: Page, snippets: Snippets, published: Mapping[str, bytes], into: Path
-) -> Inserted:
+    before: Page, snippets: Snippets, published: Mapping[str, bytes], place: CopyFolder,
+    seen: Collection[str] = (),
+) -> Inserted:  # fmt: skip
     """Write a copy of the page, of all that any screen fetches, and of what was published.
 
     Args:
         before: the page.
         snippets: to put in.
         published: our files, by their paths in the copy.
-        into: the folder of the copy.
+        place: the folder of the copy; note in it what was put there, when all is.
+        seen: paths that a browser fetched besides, for scripts say.
 
     Raises:
         BriefError: the page is itself a copy, or somebody changed a file of an earlier one.
@@ -95,19 +97,28 @@ def copy_with_rules(
     if without_marked(before.text) != before.text:
         raise BriefError(f"{before.folder.page} has our rules in it already: name the page itself")
     if "\ufffd" in before.text:
-        raise BriefError(f"{before.folder.page} is not in UTF-8, as pages are: save it so first")
-    place = _Place(into)
-    elements = {one: node for one, _ in snippets.children if (node := _first(before, one))}
-    filled = [one.etree_element for name in snippets.filled for one in hit(before, name)]
+        raise BriefError(
+            f"{before.folder.page} has bytes that are no {before.encoding.upper()}, as it says or"
+            " as pages are: save it so first"
+        )
+    named = (*snippets.children, *snippets.sources)
+    elements = {one: node for one, _ in named if (node := _first(before, one)) is not None}
+    filled, pictured = _nodes(before, snippets.filled), _nodes(before, snippets.pictured)
     loads = _loads(before)
-    for name, content in {**dict(_files(before, _fetched(loads))), **published}.items():
+    further = {f"{HOST}{path}" for path in seen}
+    for name, content in {**dict(_files(before, _fetched(loads) | further)), **published}.items():
         place.put(name, content)
-    trial = _written(before, inserted(before, snippets, elements, (), filled), place)
+    trial = _written(before, inserted(before, snippets, elements, (), filled, pictured), place)
     unused = _unused_hints(_loads(trial), _fetched(loads))
-    after = _written(before, inserted(before, snippets, elements, unused, filled), place)
-    place.finish()
+    after = _written(before, inserted(before, snippets, elements, unused, filled, pictured), place)
     names = tuple(_path(url) for url in unused)
     return Inserted(after, names, tuple(_still(loads, _loads(after))))
+
+
+def _nodes(page: Page, selectors: Sequence[str]) -> list[Node]:
+    """All elements of some selectors; pseudo-elements have no style attribute."""
+    plain = (one for one in selectors if not PSEUDO.search(one))
+    return [one.etree_element for name in plain for one in hit(page, name)]
 
 
 def _first(page: Page, selector: str) -> Node | None:
@@ -128,10 +139,10 @@ def _fetched(loads: Sequence[PageLoad]) -> set[str]:
     return {one.url for each in loads for one in each.fetches}
 
 
-def _written(page: Page, text: str, place: _Place) -> Page:
+def _written(page: Page, text: str, place: CopyFolder) -> Page:
     """The copy of the page, with the line ends that it had."""
     ends = "\r\n" if b"\r\n" in read_regular(page.folder.page) else "\n"
-    content = text.replace("\n", ends).encode()
+    content = text.replace("\n", ends).encode(page.encoding, "xmlcharrefreplace")
     return read_page(Folder(place.into, place.put(_path(page.address), content)))
 
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from brightcanvas.page.hints import hint_nodes
 from brightcanvas.page.markup import Node, after_tag
 from brightcanvas.page.reading import Page
+from brightcanvas.page.viewport import viewport_tag
 
 BEGIN, END = "<!-- bright-canvas: begin -->", "<!-- bright-canvas: end -->"
 
@@ -26,7 +27,11 @@ class Snippets:
     children: tuple[tuple[str, str], ...] = ()
     """By the selector of an element, what becomes its first children."""
     filled: tuple[str, ...] = ()
-    """The selectors of all elements that our pictures fill."""
+    """The selectors of all elements whose background is ours now."""
+    pictured: tuple[str, ...] = ()
+    """The selectors of those that keep all of their background but its picture."""
+    sources: tuple[tuple[str, str], ...] = ()
+    """By the selector of an ``img`` of the page's own, the element round it with its sources."""
     script: str = ""
     """The element that loads the script of clips; empty: there are none."""
 
@@ -52,6 +57,7 @@ def inserted(
     elements: Mapping[str, Node],
     old: Iterable[str],
     filled: Sequence[Node],
+    pictured: Sequence[Node],
 ) -> str:
     """The page's text with the snippets.
 
@@ -60,16 +66,37 @@ def inserted(
         snippets: to put in.
         elements: by selector, those that get children.
         old: URLs of pictures that nothing shows any more: hints for them are taken out.
-        filled: elements that our pictures fill: those of their style attributes are taken out.
+        filled: elements whose background is ours: that of their style attributes is taken out.
+        pictured: elements that keep theirs: the picture in their style attributes is taken out.
     """
     edits = [*_in_head(page, snippets), *_old_hints(page, set(old))]
-    edits += [edit for node in filled for edit in _own_picture(page, node)]
+    edits += [edit for node in filled for edit in _own_picture(page, node, _without_background)]
+    edits += [edit for node in pictured for edit in _own_picture(page, node, _without_picture)]
     for selector, text in snippets.children:
         node = elements.get(selector)
         at = after_tag(node, page.text) if node is not None else None
         if at is not None:
             edits.append(Edit(at, f"\n{BEGIN}\n{text}{END}\n"))
+    for selector, text in snippets.sources:
+        if selector in elements:
+            edits += _round_img(page, elements[selector], text)
     return applied(page.text, edits)
+
+
+def _round_img(page: Page, node: Node, text: str) -> list[Edit]:
+    """Sources for an ``img``, in an element round it, or in the one that is there already."""
+    end = after_tag(node, page.text)
+    if end is None:
+        return []
+    opening, sources = text.removesuffix("</picture>").split(">", 1)
+    outer = page.parents.get(id(node))
+    if outer is not None and outer.tag == "picture":
+        at = after_tag(outer, page.text)
+        return [Edit(at, f"{BEGIN}{sources}{END}")] if at else []
+    start = page.text.rindex("<", 0, end)
+    return [
+        Edit(start, f"{BEGIN}{opening}>{sources}{END}"), Edit(end, f"{BEGIN}</picture>{END}"),
+    ]  # fmt: skip
 
 
 def applied(text: str, edits: Sequence[Edit]) -> str:
@@ -80,7 +107,7 @@ def applied(text: str, edits: Sequence[Edit]) -> str:
 
 
 def _in_head(page: Page, snippets: Snippets) -> list[Edit]:
-    """Hints at the top, behind what tells the text's encoding; the sheet behind all others."""
+    """Hints at the top, behind the viewport tag; the sheet behind all others."""
     top, bottom = _top(page), _bottom(page)
     link = f'<link rel="stylesheet" href="{snippets.sheet}">\n{snippets.script}'
     edits = [Edit(bottom, f"{BEGIN}\n{link}{END}\n")]
@@ -90,10 +117,15 @@ def _in_head(page: Page, snippets: Snippets) -> list[Edit]:
 
 
 def _top(page: Page) -> int:
-    """Behind ``meta charset``, else behind the head's tag, else where the text begins."""
-    for node in page.nodes("meta"):
-        if "charset" in node.attrib and (at := after_tag(node, page.text)):
-            return at
+    """Behind the viewport tag, by which phones judge hints, and what tells the text's encoding.
+
+    Without either, behind the head's tag, else where the text begins.
+    """
+    told = [node for node in page.nodes("meta") if "charset" in node.attrib]
+    tag = viewport_tag(page)
+    found = [after_tag(one, page.text) for one in (*told[:1], tag) if one is not None]
+    if ends := [_behind(tag, at, page.text) for at in found if at]:
+        return max(ends)
     head = page.root.find("head")
     at = after_tag(head, page.text) if head is not None else None
     is_written = at is not None and page.text[:at].lower().rstrip().endswith(">")
@@ -101,6 +133,14 @@ def _top(page: Page) -> int:
         return at
     doctype = re.match(r"\s*(<!doctype[^>]*>)?\s*(<html\b[^>]*>)?", page.text, re.I)
     return doctype.end() if doctype else 0
+
+
+def _behind(tag: Node | None, at: int, text: str) -> int:
+    """Behind a tag that has ended, or behind the script that it opens."""
+    if tag is None or tag.tag != "script" or after_tag(tag, text) != at:
+        return at
+    closed = re.compile(r"</script\s*>", re.I).search(text, at)
+    return closed.end() if closed else at
 
 
 def _bottom(page: Page) -> int:
@@ -126,7 +166,21 @@ _STYLE = re.compile(r"""\sstyle\s*=\s*("[^"]*"|'[^']*'|[^\s>"']+)""", re.I)
 _PICTURE = re.compile(r"background(-image)?\s*:(?=[^;]*(url|image-set)\()", re.I)
 
 
-def _own_picture(page: Page, node: Node) -> list[Edit]:
+def _without_background(declaration: str) -> str:
+    return "" if _PICTURE.match(declaration.strip()) else declaration
+
+
+_FILE = re.compile(
+    r"""(?:-webkit-)?image-set\((?:[^()]|\([^)]*\))*\)|url\((?:"[^"]*"|'[^']*'|[^)"'])*\)""", re.I
+)
+
+
+def _without_picture(declaration: str) -> str:
+    """A layer without a picture in its place, so that the others stay where they are."""
+    return _FILE.sub("none", declaration) if _PICTURE.match(declaration.strip()) else declaration
+
+
+def _own_picture(page: Page, node: Node, changed: Callable[[str], str]) -> list[Edit]:
     """The picture in an element's style attribute, taken out; all else that it says stays."""
     end = after_tag(node, page.text)
     start = page.text.rindex("<", 0, end) if end else 0
@@ -135,8 +189,8 @@ def _own_picture(page: Page, node: Node) -> list[Edit]:
         return []
     quote = found[1][0] if found[1][0] in "\"'" else '"'
     listed = _declarations(found[1].strip("\"'"))
-    kept = [one for one in listed if not _PICTURE.match(one.strip())]
-    if len(kept) == len(listed):
+    kept = [new for one in listed if (new := changed(one))]
+    if kept == listed:
         return []
     text = f" style={quote}{';'.join(kept)}{quote}" if any(one.strip() for one in kept) else ""
     return [Edit(start + found.start(), text, start + found.end())]

@@ -13,18 +13,23 @@ from brightcanvas.css.styles import Styles
 from brightcanvas.formats.kinds import Kind
 from brightcanvas.formats.loaded import load as load_file
 from brightcanvas.formats.survey import survey_of
-from brightcanvas.inspecting.finding import Place
+from brightcanvas.inspecting.finding import Place, Sure
 from brightcanvas.inspecting.seen import Look
 from brightcanvas.measuring.measure import Laid
+from brightcanvas.measuring.windows import cuts_of
 from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.folder import HOST
 from brightcanvas.page.fonts import own_text
 from brightcanvas.page.markup import Node, line_of
 from brightcanvas.page.reading import Page, label
+from brightcanvas.page.viewport import laid_out
 from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Habits, Line
 from brightcanvas.values.errors import BrightCanvasError
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
+
+MOST_CUTS = 400
+"""Widths at which a page's style sheets change something, that are looked at."""
 
 
 @dataclass(frozen=True)
@@ -49,7 +54,10 @@ class Seen:
     """A page on one screen."""
 
     screen: Screen
+    device: Viewer
+    """The window, as wide as the screen."""
     viewer: Viewer
+    """The window, as wide as the page is laid out in it."""
     styles: Styles
     load: PageLoad
 
@@ -71,10 +79,24 @@ class Facts:
         """The page on every screen."""
         found = []
         for screen in self.screens:
-            viewer = viewer_of(screen)
+            device = viewer_of(screen)
+            viewer = laid_out(self.page, device)
             styles = self.page.cascade.styles(viewer)
-            found.append(Seen(screen, viewer, styles, load(self.page, viewer)))
+            found.append(Seen(screen, device, viewer, styles, load(self.page, device)))
         return tuple(found)
+
+    @cached_property
+    def at_thresholds(self) -> tuple[Viewer, ...]:
+        """Windows between every two widths at which the page's style sheets change something."""
+        cuts = sorted({0.0, *cuts_of(self.page)})[:MOST_CUTS]
+        ends = [*cuts[1:], cuts[-1] + 2000.0]
+        middles = [(low + high) / 2 for low, high in zip(cuts, ends, strict=True)]
+        return tuple(Viewer(max(320.0, width), 900.0) for width in middles)
+
+    @property
+    def unless_scripts(self) -> Sure:
+        """How sure is what a script may have a hand in."""
+        return Sure.POSSIBLE if self.page.has_scripts else Sure.CERTAIN
 
     def element(self, node: Node) -> Element:
         """The cascade's element of a node."""

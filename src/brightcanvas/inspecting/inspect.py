@@ -10,6 +10,7 @@ from functools import cache
 
 import brightcanvas.inspecting.faults
 from brightcanvas.inspecting.facts import Facts
+from brightcanvas.inspecting.faults.by_scripts import LEAST, further
 from brightcanvas.inspecting.finding import Finding
 from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.page.reading import read_page
@@ -18,9 +19,6 @@ from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
-
-ICON = f"{HOST}/favicon.ico"
-"""What browsers ask every host for."""
 
 Find = Callable[[Facts], Iterator[Finding]]
 
@@ -89,15 +87,12 @@ def inspect_page(facts: Facts) -> Inspected:
 
 
 def _unforetold(facts: Facts) -> Iterator[str]:
-    """What a browser fetched that markup and style sheets don't tell, by the heaviest screen."""
-    further: dict[str, None] = {}
-    for one in facts.seen:
-        known = {fetch.url for fetch in one.load.fetches}
-        further |= dict.fromkeys(sorted(facts.looks[one.screen].asked - known - {ICON}))
-    if further:
-        weight = sum(facts.bytes_of(url) for url in further) / 1000
-        names = ", ".join(facts.file_name(url) for url in list(further)[:3])
-        yield f"{len(further)} further files that scripts fetched, {weight:.0f} kB: {names}"
+    """What a browser fetched that markup and style sheets don't tell, where it isn't much."""
+    urls = further(facts)
+    weight = sum(facts.bytes_of(url) for url in urls)
+    if urls and weight < LEAST:
+        names = ", ".join(facts.file_name(url) for url in urls[:3])
+        yield f"{len(urls)} further files that scripts fetched, {weight / 1000:.0f} kB: {names}"
 
 
 def together(inspected: Sequence[Inspected]) -> Inspected:

@@ -5,17 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from brightcanvas.measuring.letters import ReadLine
 from brightcanvas.measuring.measure import Laid
-from brightcanvas.values.measured import CopyLine
 from brightcanvas.values.screens import Screen
-
-
-@dataclass(frozen=True)
-class ReadLine:
-    """A line of copy on a picture, as a screenshot has it."""
-
-    line: CopyLine
-    contrast: float
 
 
 @dataclass(frozen=True)

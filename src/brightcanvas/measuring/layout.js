@@ -1,8 +1,6 @@
-// What a page looks like in one window. Given selectors, for each the first element's box, how it
-// is painted, and the lines of text that lie above it.
-async (selectors) => {
-  await document.fonts.ready;
-  await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+// What a settled page looks like in one window. Given selectors, for each the first element's box, how
+// it is painted, and the lines of text that lie above it.
+(selectors) => {
   const canvas = document.createElement("canvas");
   canvas.width = canvas.height = 1;
   const paint = canvas.getContext("2d", { willReadFrequently: true });
@@ -22,19 +20,55 @@ async (selectors) => {
     ? element.checkVisibility({ opacityProperty: true, visibilityProperty: true, contentVisibilityAuto: true })
     : element.getClientRects().length > 0 && getComputedStyle(element).visibility === "visible";
 
-  // All lines of text of the page, once.
+  // The part of a line that no box round it clips, and that lies on the page at all.
+  const pageWidth = Math.max(document.documentElement.clientWidth, innerWidth);
+  const left_over = (rect, parent) => {
+    let [left, top, right, bottom] = [rect.left, rect.top, rect.right, rect.bottom];
+    for (let one = parent; one && one !== document.body && one !== document.documentElement; one = one.parentElement) {
+      const style = getComputedStyle(one);
+      const clips = style.overflowX !== "visible" || style.overflowY !== "visible" || style.clipPath !== "none" || style.clip !== "auto";
+      if (clips && style.display !== "inline") {
+        const own = one.getBoundingClientRect();
+        const inset = style.clip !== "auto" && style.position === "absolute" ? 1 : 0;
+        left = Math.max(left, own.left); right = Math.min(right, own.right - inset);
+        top = Math.max(top, own.top); bottom = Math.min(bottom, own.bottom - inset);
+      }
+      if (style.position === "fixed") break;
+    }
+    return { left: Math.max(left, -scrollX), top: Math.max(top, -scrollY), right: Math.min(right, pageWidth - scrollX), bottom };
+  };
+  const is_icon = (text, style) =>
+    /icon|symbol|glyph|awesome/i.test(style.fontFamily) || /^[\ue000-\uf8ff\s]+$/.test(text);
+  // Something else of the page lies on top of the line's middle, as far as it is in the window.
+  const is_behind = (rect, parent) => {
+    const x = (rect.left + rect.right) / 2, y = (rect.top + rect.bottom) / 2;
+    if (x < 0 || y < 0 || x >= innerWidth || y >= innerHeight) return false;
+    for (const one of document.elementsFromPoint(x, y)) {
+      if (one === parent || one.contains(parent) || parent.contains(one)) return false;
+      const style = getComputedStyle(one);
+      if (rgb(style.backgroundColor)[3] > 0.9 || /^(IMG|VIDEO|IFRAME|CANVAS)$/.test(one.tagName)) return true;
+    }
+    return false;
+  };
+
+  // All lines of text of the page that can be seen, once.
   const lines = [];
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   while (walker.nextNode() && lines.length < 3000) {
     const text = walker.currentNode, parent = text.parentElement;
     if (!text.data.trim() || !parent || /^(SCRIPT|STYLE|NOSCRIPT|TEMPLATE)$/.test(parent.tagName) || !seen(parent)) continue;
-    const style = getComputedStyle(parent);
+    const style = getComputedStyle(parent), colour = rgb(style.webkitTextFillColor || style.color);
+    const is_painted = /text/.test(style.backgroundClip || style.webkitBackgroundClip || "");
+    if (colour[3] < 0.1 || is_painted || is_icon(text.data, style) || parseFloat(style.fontSize) < 2) continue;
     const range = document.createRange();
     range.selectNodeContents(text);
     for (const rect of range.getClientRects()) {
       if (rect.width < 1 || rect.height < 1) continue;
+      const part = left_over(rect, parent);
+      const share = Math.max(0, part.right - part.left) * Math.max(0, part.bottom - part.top) / (rect.width * rect.height);
+      if (share < 0.5 || is_behind(rect, parent)) continue;
       lines.push({
-        box: box(rect), parent, colour: rgb(style.webkitTextFillColor || style.color),
+        box: box(part), parent, colour,
         size: parseFloat(style.fontSize), bold: (parseFloat(style.fontWeight) || 400) >= 600,
         words: text.data.trim().replace(/\s+/g, " ").replace(/^(.{24}).+$/, "$1…"),
       });
@@ -49,13 +83,43 @@ async (selectors) => {
     }
     return false;
   };
+  const is_moved = (element) => {
+    for (let one = element; one; one = one.parentElement) {
+      const style = getComputedStyle(one);
+      if (style.transform !== "none" || /transform/.test(style.willChange)) return true;
+    }
+    return false;
+  };
+  const px = (text) => parseFloat(text) || 0;
+  // The box that a background is placed in: without its borders, as the usual origin has it.
+  // An img fits its picture as a background of its content box would.
+  const background = (element, style) => {
+    if (element.tagName !== "IMG") return style;
+    const cover = style.objectFit === "cover";
+    return {
+      backgroundImage: element.currentSrc ? `url("${element.currentSrc}")` : "none", backgroundSize: "cover",
+      backgroundPosition: cover ? style.objectPosition : "0px 0px", backgroundRepeat: "no-repeat", backgroundAttachment: "scroll",
+    };
+  };
+  const placed = (element, style, pseudo) => {
+    const [left, top, right, bottom] = box(element.getBoundingClientRect());
+    if (!pseudo) {
+      const borders = style.backgroundOrigin === "border-box" ? [0, 0, 0, 0]
+        : [style.borderLeftWidth, style.borderTopWidth, style.borderRightWidth, style.borderBottomWidth].map(px);
+      return [left + borders[0], top + borders[1], right - borders[2], bottom - borders[3]];
+    }
+    const wide = style.boxSizing === "border-box" ? 0 : px(style.paddingLeft) + px(style.paddingRight);
+    const high = style.boxSizing === "border-box" ? 0 : px(style.paddingTop) + px(style.paddingBottom);
+    if (!/px$/.test(style.width) || !/px$/.test(style.height)) return [left, top, right, bottom];
+    return [left, top, left + px(style.width) + wide, top + px(style.height) + high];
+  };
 
   return selectors.map((selector) => {
     const [plain, pseudo] = selector.split(/::?(?=before|after)/);
     const element = document.querySelector(plain);
     if (!element) return null;
-    const rect = element.getBoundingClientRect(), style = getComputedStyle(element, pseudo ? `::${pseudo}` : null);
-    const [left, top, right, bottom] = box(rect);
+    const style = getComputedStyle(element, pseudo ? `::${pseudo}` : null);
+    const [left, top, right, bottom] = placed(element, style, pseudo), own = background(element, style);
     const width = right - left, height = bottom - top;
     const above = width < 1 || height < 1 ? [] : lines.filter((line) => {
       const [l, t, r, b] = line.box;
@@ -65,11 +129,12 @@ async (selectors) => {
     return {
       box: [left, top, right, bottom],
       shown: seen(element),
-      picture: style.backgroundImage,
       colour: rgb(style.backgroundColor),
-      attachment: style.backgroundAttachment,
-      isContentBox: style.boxSizing === "content-box",
-      padding: [style.paddingTop, style.paddingRight, style.paddingBottom, style.paddingLeft],
+      background: {
+        image: own.backgroundImage.replaceAll(location.origin, "http://page.invalid"),
+        size: own.backgroundSize, position: own.backgroundPosition, repeat: own.backgroundRepeat,
+        attachment: is_moved(element) ? own.backgroundAttachment.replaceAll("fixed", "scroll") : own.backgroundAttachment,
+      },
       lines: above.map((line) => ({
         box: [(line.box[0] - left) / width, (line.box[1] - top) / height, (line.box[2] - left) / width, (line.box[3] - top) / height],
         colour: line.colour, size: line.size, bold: line.bold, words: line.words,

@@ -11,6 +11,7 @@ from itertools import pairwise
 from typing import Any
 
 from brightcanvas.browsers.window import Window
+from brightcanvas.css.backgrounds import Layer, layers_of
 from brightcanvas.css.screens import Viewer
 from brightcanvas.measuring.windows import USUAL_HEIGHTS, widths_for
 from brightcanvas.values.colours import Colour
@@ -31,16 +32,12 @@ class Laid:
 
     viewport: Size
     box: Rect
-    """In the page, CSS px."""
+    """In which its background is placed; of the page, CSS px."""
     is_shown: bool
-    pictures: str
-    """The ``background-image`` that was computed."""
+    layers: tuple[Layer, ...]
+    """Of its background, as they were computed."""
     colour: Colour
-    """Behind it."""
-    paddings: tuple[float, float, float, float]
-    """From the top round, CSS px."""
-    is_content_box: bool
-    """Whether a stated height comes on top of them."""
+    """Behind them."""
     lines: tuple[CopyLine, ...]
 
     @property
@@ -50,33 +47,35 @@ class Laid:
 
 
 @cache
-def _script() -> str:
-    return files("brightcanvas.measuring").joinpath("layout.js").read_text("utf-8")
+def _script(name: str) -> str:
+    return files("brightcanvas.measuring").joinpath(name).read_text("utf-8")
+
+
+def settle(window: Window) -> None:
+    """Wait until a page looks as it will stay."""
+    window.evaluate(f"({_script('settle.js')})()")
 
 
 def laid(window: Window, selectors: Sequence[str], viewport: Size) -> list[Laid | None]:
-    """The elements of some selectors in a window; None where there is none.
+    """The elements of some selectors, settled; None where there is none.
 
     Args:
-        window: with the page open.
+        window: with the page open, and of that viewport.
         selectors: of the elements.
         viewport: CSS px.
     """
-    window.resize(Viewer(viewport.width, viewport.height))
-    found = window.evaluate(f"({_script()})({json.dumps(list(selectors))})")
+    settle(window)
+    found = window.evaluate(f"({_script('layout.js')})({json.dumps(list(selectors))})")
     return [_laid(viewport, one) if one else None for one in found]
 
 
 def _laid(viewport: Size, found: Mapping[str, Any]) -> Laid:
-    paddings = [float(one.removesuffix("px") or 0) for one in found["padding"]]
     return Laid(
         viewport,
         Rect(*found["box"]),
         found["shown"],
-        found["picture"],
+        layers_of(found["background"]),
         _colour(found["colour"]),
-        (paddings[0], paddings[1], paddings[2], paddings[3]),
-        found["isContentBox"],
         tuple(_line(one) for one in found["lines"]),
     )
 
@@ -120,7 +119,12 @@ def measured(
 
 
 def _row(window: Window, selectors: Sequence[str], width: int) -> list[list[Laid | None]]:
-    return [laid(window, selectors, Size(width, height)) for height in USUAL_HEIGHTS]
+    return [_in_window(window, selectors, Size(width, height)) for height in USUAL_HEIGHTS]
+
+
+def _in_window(window: Window, selectors: Sequence[str], viewport: Size) -> list[Laid | None]:
+    window.resize(Viewer(viewport.width, viewport.height))
+    return laid(window, selectors, viewport)
 
 
 def _wraps(row: Sequence[Sequence[Laid | None]]) -> list[int]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -32,27 +32,35 @@ class MeasuredPage:
     """The page and its style sheets."""
 
 
-@contextmanager
-def opened(folder: Folder, browser: str) -> Iterator[Window]:
-    """A page, open in a browser.
-
-    Args:
-        folder: of the page.
-        browser: one of ``BROWSERS``.
+def window_of(browser: str) -> AbstractContextManager[Window]:
+    """A window of one of ``BROWSERS``, as long as it is needed.
 
     Raises:
         MachineError: there is no such browser, or it fails.
     """
-    window_of = firefox_window if browser == "firefox" else chromium_window
-    path = urlsplit(folder.address).path
-    with window_of() as window:
-        if isinstance(folder, FetchedFolder):
-            window.open(folder.host + path)
-            yield window
-            return
-        with served(folder) as host:
-            window.open(host.address + path)
-            yield window
+    return firefox_window() if browser == "firefox" else chromium_window()
+
+
+Asked = Callable[[], list[str]]
+"""The paths that were asked for since it was called last."""
+
+
+@contextmanager
+def hosted(folder: Folder) -> Iterator[tuple[str, Asked]]:
+    """The address of a page's host on this machine, and what is asked of it, as far as we serve."""
+    if isinstance(folder, FetchedFolder):
+        yield folder.host, list
+        return
+    with served(folder) as host:
+        yield host.address, lambda: [one.path for one in host.taken()]
+
+
+@contextmanager
+def opened(folder: Folder, browser: str) -> Iterator[Window]:
+    """A page, open in a browser; see ``window_of``."""
+    with window_of(browser) as window, hosted(folder) as (address, _):
+        window.open(address + urlsplit(folder.address).path)
+        yield window
 
 
 def measure_page(folder: Folder, selectors: Sequence[str], browser: str) -> MeasuredPage:

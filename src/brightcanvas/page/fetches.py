@@ -21,6 +21,7 @@ from brightcanvas.page.headers import HeaderHint
 from brightcanvas.page.hints import hints
 from brightcanvas.page.painted import fonts, painted
 from brightcanvas.page.reading import Frame, Page
+from brightcanvas.page.viewport import as_framed, laid_out
 
 MARKED = ("picture", "poster")
 """What is fetched though its element isn't shown."""
@@ -74,16 +75,21 @@ def load(
 
     Args:
         page: as read.
-        viewer: the window.
+        viewer: the window, as wide as the screen.
         headers: hints that come with the page's answer.
         with_hints: False takes all hints away, to see what they are worth.
     """
+    hinted = list(hints(page, viewer, headers)) if with_hints else []
+    return _load(page, laid_out(page, viewer), hinted)
+
+
+def _load(page: Page, viewer: Viewer, hinted: list[Fetch]) -> PageLoad:
+    """What a window fetches, as wide as the page is laid out in it."""
     styles = page.cascade.styles(viewer)
     from_sheets, linked = tuple(painted(page, styles)), tuple(sheets(page, viewer))
     styled = tuple(one.url for one in linked if one.holds_paint)
     listed = [Fetch(page.address, "page", Urgency.FIRST)]
-    listed += [one for one in hints(page, viewer, headers) if with_hints]
-    listed += [*linked, *scripts(page), *pictures(page, viewer)]
+    listed += [*hinted, *linked, *scripts(page), *pictures(page, viewer)]
     for one in from_sheets:
         for url in one.urls:
             listed.append(Fetch(url, PICTURE, Urgency.LOW, after=styled, used_by=(one.element,)))
@@ -98,7 +104,8 @@ def load(
 def _in_frame(page: Page, frame: Frame, viewer: Viewer) -> Iterator[Fetch]:
     """What the page in a frame fetches; of one that isn't shown, what its markup names alone."""
     box = frame_of(page, frame, viewer)
-    inner = load(frame.page, box or replace(viewer, width=0, height=0))
+    own = box or replace(viewer, width=0, height=0)
+    inner = _load(frame.page, own, list(hints(frame.page, as_framed(own), ())))
     place = page.place(frame.node.get("srcdoc", "")[:200] or frame.node.get("src"))
     for one in inner.fetches:
         is_styled = bool(one.after) and one.kind in (PICTURE, FONT)

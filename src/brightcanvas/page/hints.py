@@ -13,6 +13,7 @@ from brightcanvas.page.fetch import FONT, PICTURE, SCRIPT, SHEET, Fetch, Urgency
 from brightcanvas.page.headers import HeaderHint
 from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import Page
+from brightcanvas.page.viewport import judged_by, laid_out
 
 KINDS = {"image": PICTURE, "font": FONT, "style": SHEET, "script": SCRIPT, "fetch": "other",
          "track": "other"}  # fmt: skip
@@ -31,22 +32,36 @@ def hint_nodes(page: Page) -> Iterator[Node]:
             yield node
 
 
-def hints(page: Page, viewer: Viewer, headers: tuple[HeaderHint, ...]) -> Iterator[Fetch]:
-    """What the hints of the page, and of its answer's headers, fetch."""
+def hints(page: Page, device: Viewer, headers: tuple[HeaderHint, ...]) -> Iterator[Fetch]:
+    """What the hints of the page, and of its answer's headers, fetch.
+
+    Args:
+        page: as read.
+        device: the window, as wide as the screen.
+        headers: hints that come with the page's answer.
+    """
     for one in headers:
-        for fetch in hinted(page, viewer, one.attributes, one.url, 0.0):
+        for fetch in hinted(page, laid_out(page, device), one.attributes, one.url, 0.0):
             yield replace(fetch, urgency=Urgency.LAST) if one.waits else fetch
     for node in hint_nodes(page):
-        url = node.get("href", "")
-        yield from hinted(
-            page, viewer, node.attrib, url, page.place(url or node.get("imagesrcset"))
-        )
+        yield from hinted_by_markup(page, device, node)
     for node in page.nodes("link"):
         words = node.get("rel", "").lower().split()
         if "modulepreload" in words and (url := node.get("href", "").strip()):
             yield Fetch(page.resolved(url), SCRIPT, Urgency.HIGH, page.place(url))
         if "prefetch" in words and (url := node.get("href", "").strip()):
             yield Fetch(page.resolved(url), "other", Urgency.LAST, page.place(url))
+
+
+def hinted_by_markup(page: Page, device: Viewer, node: Node) -> Iterator[Fetch]:
+    """What one hint of the markup fetches, by the window that it is judged by."""
+    url = node.get("href", "")
+    place = page.place(url or node.get("imagesrcset"))
+    found = (
+        one for viewer in judged_by(page, node, device)
+        for one in hinted(page, viewer, node.attrib, url, place)
+    )  # fmt: skip
+    yield from {one.url: one for one in found}.values()
 
 
 def hinted(

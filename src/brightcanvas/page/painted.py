@@ -26,7 +26,7 @@ def painted(page: Page, styles: Styles) -> Iterator[ShownElement]:
         may = paints or is_item or "display" in cascade.names(element)
         if not may or not styles.is_shown(element) or page.is_inert(node):
             continue
-        for pseudo in _parts(page, element, styles) if paints else ():
+        for pseudo in parts(page, element, styles) if paints else ():
             name = label(node) + (f"::{pseudo}" if pseudo else "")
             if urls := styles.backgrounds(element, pseudo):
                 across = 0.0 if pseudo else likely_width(page, element, styles.viewer)
@@ -37,7 +37,7 @@ def painted(page: Page, styles: Styles) -> Iterator[ShownElement]:
             yield ShownElement(label(node), (url,), node, "list")
 
 
-def _parts(page: Page, element: Element, styles: Styles) -> Iterator[str]:
+def parts(page: Page, element: Element, styles: Styles) -> Iterator[str]:
     """An element itself, and the pseudo-elements of it that are shown."""
     yield ""
     for pseudo in page.cascade.pseudos(element):

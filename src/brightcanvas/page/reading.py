@@ -9,6 +9,7 @@ from functools import cached_property
 from pathlib import Path
 
 import cssselect2
+import webencodings
 
 from brightcanvas.css.cascade import Cascade
 from brightcanvas.css.declared import Element
@@ -69,6 +70,8 @@ class Page:
     reading: SheetReading
     cascade: Cascade
     frames: tuple[Frame, ...] = ()
+    encoding: str = "utf-8"
+    """By Python's name for it."""
 
     def nodes(self, *names: str) -> Iterator[Node]:
         """The elements of some names, in the order of the page; not those in templates."""
@@ -163,7 +166,8 @@ def read_page(folder: Folder, ours: str = "") -> Page:
 
 
 def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -> Page:
-    text = content.decode("utf-8", "replace").replace("\r\n", "\n")
+    encoding = encoding_of(content)
+    text = content.decode(encoding, "replace").removeprefix("\ufeff").replace("\r\n", "\n")
     _check_markup(folder.page, text)
     root = parsed(text)
     if _depth(root) > DEEPEST:
@@ -183,11 +187,29 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -
     cascade = Cascade(cssselect2.ElementWrapper.from_html_root(root), sheets.reading, base)
     page = Page(
         folder, address, base, len(content), text, root, parents, tuple(sheets.linked),
-        sheets.reading, cascade,
+        sheets.reading, cascade, encoding=encoding,
     )  # fmt: skip
     if depth >= DEEPEST_FRAME:
         return page
     return replace(page, frames=tuple(_frames(page, depth)))
+
+
+_CHARSET = re.compile(rb"<meta[^>]+charset\s*=\s*[\"']?\s*([\w:-]+)", re.I)
+
+
+def encoding_of(content: bytes) -> str:
+    """How a page's bytes are read (HTML, section 13.2.3): by their mark, else by what it says.
+
+    What says UTF-16 without being marked as such is UTF-8.
+    """
+    marks = {b"\xef\xbb\xbf": "utf-8", b"\xff\xfe": "utf-16-le", b"\xfe\xff": "utf-16-be"}
+    for mark, name in marks.items():
+        if content.startswith(mark):
+            return name
+    found = _CHARSET.search(content[:1024])
+    known = webencodings.lookup(found[1].decode("ascii")) if found else None
+    name = known.codec_info.name if known else "utf-8"
+    return "utf-8" if name.startswith("utf-16") else name
 
 
 def _names(root: Node) -> Names:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+import os
 import re
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -78,21 +79,38 @@ def _kept_as(path: str, query: str) -> list[str]:
 
 
 @contextmanager
-def pages_at(target: str, root: Path | None) -> Iterator[tuple[Folder, ...]]:
-    """The pages that are named.
+def pages_at(targets: str | Sequence[str], root: Path | None) -> Iterator[tuple[Folder, ...]]:
+    """The pages that are named, each once.
 
     Args:
-        target: an HTML file, a folder, or ``http://localhost:8000/page``.
-        root: what stands for the host's ``/``; None: found by what the page names.
+        targets: HTML files, folders, or ``http://localhost:8000/page``.
+        root: what stands for the host's ``/``; None: found by what the pages name.
 
     Raises:
         BriefError: nothing is there, or the address is another machine's.
     """
-    if re.match(r"https?://", target, re.I):
-        with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as kept:
-            yield (_fetched(target, Path(kept)),)
-    else:
-        yield _on_disk(Path(target), root)
+    named = [targets] if isinstance(targets, str) else list(targets)
+    with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as kept:
+        found = [
+            folder for one in named
+            for folder in ((_fetched(one, Path(kept)),) if _is_address(one)
+                           else _on_disk(Path(one), root))
+        ]  # fmt: skip
+        yield _below_one_root(tuple({one.page.resolve(): one for one in found}.values()))
+
+
+def _is_address(target: str) -> bool:
+    return bool(re.match(r"https?://", target, re.I))
+
+
+def _below_one_root(found: tuple[Folder, ...]) -> tuple[Folder, ...]:
+    """Pages of one site have one root, the folder round all of theirs."""
+    roots = {one.root.resolve() for one in found if not isinstance(one, FetchedFolder)}
+    if len(roots) < 2:
+        return found
+    shared = Path(os.path.commonpath(roots))
+    return tuple(one if isinstance(one, FetchedFolder) else replace(one, root=shared)
+                 for one in found)  # fmt: skip
 
 
 def _on_disk(path: Path, root: Path | None) -> tuple[Folder, ...]:

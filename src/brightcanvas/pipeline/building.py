@@ -128,9 +128,11 @@ def named_by(brief: Brief) -> frozenset[Path]:
 
 
 def copies_of(brief: Brief) -> frozenset[Path]:
-    """The files of measured copy, and those of the pages that it was measured on."""
-    copies = [slot.copy for one in brief.backdrops for slot in one.slots if slot.copy]
+    """The files of what was measured, and those of the pages that it was measured on."""
+    slots = [slot for one in brief.backdrops for slot in one.slots]
+    copies = [slot.copy for slot in slots if slot.copy]
     named = {path for one in copies if one.measured_in for path in (one.measured_in, *one.pages)}
+    named |= {path for one in slots if one.boxes_in for path in (one.boxes_in, *one.measured_pages)}
     return frozenset(path for path in named if path.is_file())
 
 

@@ -29,9 +29,9 @@ BY_INTO = "name another folder with --into"
 
 _PAGED = r"(-[\w-]+)?"
 _OF_RULES = re.compile(
-    rf"backdrops\.css|moving\.js|(markup|paste|try-it|head{_PAGED})\.html|ledger\.json"
+    rf"backdrops{_PAGED}\.css|moving\.js|(markup|paste|try-it|head{_PAGED})\.html|ledger\.json"
     rf"|(headers|early-hints){_PAGED}\.txt"
-    r"|inspection\.html|before-after\.html|proof\.html|waterfall\.png|rehearsal\.html"
+    r"|inspection\.html|before-after(-[\w-]+)?\.html|proof\.html|waterfall\.png|rehearsal\.html"
 )
 _OF_ASSETS = re.compile(r"[\w-]+-\d+x\d+-([0-9a-f]{8})\.[a-z0-9]{3,5}")
 _DIGEST = re.compile(r"[0-9a-f]{64}")

@@ -36,6 +36,7 @@ from brightcanvas.tasks.of_views import (
 )
 from brightcanvas.tasks.pictures import MadeFile, MakePicture
 from brightcanvas.values.colours import Colour
+from brightcanvas.values.legible import stated_scrim
 from brightcanvas.values.picture_formats import FileFormat
 
 WHITE = Colour(1, 1, 1)
@@ -171,7 +172,7 @@ class Naming:
         average = self._results[tasks[0]].average if tasks else fallback
         judged = self._made.legibility(view)
         clip = self._clip(backdrop, view)
-        scrim = judged.scrim if judged else None
+        scrim = judged.scrim if judged else stated_scrim(view.slot.scrim)
         is_covered = bool(clip or backdrop.hosted or backdrop.form != "background")
         behind = view.slot.behind or average
         return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)

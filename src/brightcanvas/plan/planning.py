@@ -334,6 +334,7 @@ def element_of(slot: Slot) -> Element:
         padding_height(slot.padding),
         slot.drift,
         fixed=slot.attachment == "fixed",
+        measured=slot.boxes,
     )
 
 
@@ -422,8 +423,12 @@ def _aspects(stage: Stage, usual: Sequence[Screen]) -> list[float]:
 
 
 def is_cut(slot: Slot) -> bool:
-    """Whether boxes cut something off the picture at all."""
-    return isinstance(slot.fit, Cover) and slot.repeat == "no-repeat"
+    """Whether boxes cut something off the picture at all.
+
+    A page's own rule, whose position isn't known, gets all of the picture.
+    """
+    is_known = not slot.keeps_rule or slot.position is not None
+    return isinstance(slot.fit, Cover) and slot.repeat == "no-repeat" and is_known
 
 
 def _as_stated(slot: Slot, source: Size, stage: Stage) -> Framed:

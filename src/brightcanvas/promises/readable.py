@@ -20,8 +20,27 @@ def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view with copy."""
     for backdrop, view in facts.views:
         found, letters = facts.legibility.get(view), letters_of(view)
-        if found and letters and view.picture:
+        if letters and view.slot.keeps_rule:
+            yield _unmeasured(backdrop, view)
+        elif view.picture and view.slot.copy and not letters:
+            yield _unasked(backdrop, view)
+        elif found and letters and view.picture:
             yield check_view(backdrop, view, view.picture.stage, letters, found)
+
+
+def _unasked(backdrop: str, view: View) -> Verdict:
+    """Copy whose letters nobody has told of."""
+    says = "nobody says what colour the letters have, so their contrast isn't checked"
+    remedy = "copy = { ..., colour = '#fff' }, or measured = 'copy.json' with bright-canvas measure"
+    name = view.slot.breakpoint.full_name
+    return Verdict(NAME, backdrop, name, State.NOT_MEASURED, says, margin=0, remedy=remedy)
+
+
+def _unmeasured(backdrop: str, view: View) -> Verdict:
+    """Where the page's own rule stays, only the page itself shows what lies above the picture."""
+    says = "the page lays layers of its own above the picture; insert looks at the px"
+    name = view.slot.breakpoint.full_name
+    return Verdict(NAME, backdrop, name, State.NOT_MEASURED, says, margin=0)
 
 
 def check_view(

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from brightcanvas.browsers.chromium import answering, driven
+from brightcanvas.browsers.chromium import answering, driven, emulation
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
@@ -66,13 +66,8 @@ class Chromium:
         self._driver.get("about:blank")
         self._tell("Network.clearBrowserCache")  # with no page open that could still read from it
         self._driver.get_log("browser")
-        self._tell(
-            "Emulation.setDeviceMetricsOverride",
-            width=round(viewer.width), height=round(viewer.height),
-            deviceScaleFactor=viewer.density, mobile=False,
-        )  # fmt: skip
-        is_touched = viewer.word("pointer") == "coarse"
-        self._tell("Emulation.setTouchEmulationEnabled", enabled=is_touched, maxTouchPoints=5)
+        for command, said in emulation(viewer):
+            self._tell(command, **said)
         self._driver.get(f"{served.address}/{page}")
         time.sleep(patience)
         paints = self._driver.execute_script("return window.brightCanvasPaints")

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from matplotlib.axes import Axes
 
 COLUMNS = 3
-INK, BOX, USED = "#20262b", "#e4572e", "#2f7d4f"
+INK, BOX = "#20262b", "#e4572e"
 
 
 def draw_subjects(found: Sequence[LookedAt]) -> bytes:
@@ -56,8 +56,4 @@ def _draw_one(axes: Axes, one: LookedAt) -> None:
             linewidth=line,
         ))  # fmt: skip
     told = "box: what stands out"
-    if one.used:
-        axes.plot(one.used.x * width, one.used.y * height, "o", color=USED, markersize=11,
-                  markeredgecolor="white", markeredgewidth=2)  # fmt: skip
-        told += "; dot: what the brief keeps in view"
     axes.set_title(f"{one.name}\n{told}", loc="left", fontsize=9, color=INK)

@@ -196,6 +196,24 @@ def add_brief(command: argparse.ArgumentParser) -> None:
     )  # fmt: skip
 
 
+def add_pages_and_brief(command: argparse.ArgumentParser) -> None:
+    """The pages to work on, and the brief; see ``pages_and_brief``."""
+    command.add_argument(
+        "named", nargs="+", metavar="PAGE",
+        help="HTML files, a folder of them, or an address on this machine; behind them the brief,"
+        " a .toml file (default: brief.toml in this folder)",
+    )  # fmt: skip
+
+
+def pages_and_brief(named: Sequence[str]) -> tuple[list[str], Path]:
+    """The pages and the brief among what was named; BriefError where that can't be told."""
+    briefs = [one for one in named if one.lower().endswith(".toml")]
+    pages = [one for one in named if one not in briefs]
+    if len(briefs) > 1 or not pages:
+        raise BriefError("name the pages, and then one brief: a .toml file")
+    return pages, Path(briefs[0]) if briefs else Path("brief.toml")
+
+
 def add_limit(command: argparse.ArgumentParser, limit: float = LARGEST_SOURCE) -> None:
     """How large a source may be, in megapixels, unless the call says otherwise."""
     command.add_argument(

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from contextlib import ExitStack, contextmanager
 from typing import TYPE_CHECKING
 
 from rich.table import Table
 
+from brightcanvas.measuring.site import BROWSERS, window_of
 from brightcanvas.rehearsal.chromium import chromium
 from brightcanvas.rehearsal.confirming import Confirmed, confirm
 from brightcanvas.rehearsal.firefox import LEAST_WIDTH, firefox
@@ -18,8 +20,36 @@ if TYPE_CHECKING:
 
     from rich.console import Console
 
+    from brightcanvas.browsers.window import Window
     from brightcanvas.page.folder import Folder
     from brightcanvas.rehearsal.rehearsing import Rehearsed
+
+
+@contextmanager
+def first_window(browser: str | None) -> Iterator[Window | None]:
+    """A window of the browser that is named, or of the first one that is here; else none.
+
+    Args:
+        browser: ``chromium``, ``firefox`` or ``none``; None: whichever is here.
+
+    Raises:
+        MachineError: the one that is named isn't here, or fails.
+    """
+    with ExitStack() as stack:
+        yield _entered(stack, BROWSERS if browser is None else (browser,))
+
+
+def _entered(stack: ExitStack, names: Sequence[str]) -> Window | None:
+    for name in names:
+        if name == "none":
+            return None
+        try:
+            return stack.enter_context(window_of(name))
+        except MachineError:
+            if len(names) == 1:
+                raise
+    return None
+
 
 Headers = tuple[tuple[str, str], ...]
 

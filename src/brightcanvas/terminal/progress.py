@@ -10,7 +10,7 @@ from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemaining
 
 from brightcanvas.pipeline.building import Watcher
 from brightcanvas.terminal.streams import harmless
-from brightcanvas.values.work import FramesDone, listening
+from brightcanvas.values.work import FramesDone, Told, listening, nobody
 
 if TYPE_CHECKING:
     from collections.abc import Iterator
@@ -33,6 +33,18 @@ def watched(stream: TextIO) -> Iterator[Watcher]:
         line = _Line(progress)
         with listening(line.frame):
             yield Watcher(starts=line.starts, done=line.done)
+
+
+@contextmanager
+def counted(stream: TextIO, what: str) -> Iterator[Told]:
+    """Who is told how many steps are done, of a number that nobody knows before."""
+    if not stream.isatty():
+        yield nobody
+        return
+    columns = (TextColumn(what), TextColumn("{task.completed:.0f}"))
+    with Progress(*columns, console=Console(file=stream), transient=True) as progress:
+        line = progress.add_task("", total=None)
+        yield lambda done: progress.update(line, completed=done)
 
 
 class _Line:

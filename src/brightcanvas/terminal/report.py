@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from brightcanvas.analysis.saliency import Suggestion
+    from brightcanvas.brief.model import Brief
     from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
     from brightcanvas.pipeline.building import Outcome
     from brightcanvas.plan.model import BackdropPlan, Picture, Plan
@@ -33,8 +34,20 @@ MOST_BROKEN, MOST_NOTES = 8, 4
 """Lines of a summary: what is left out is told in number."""
 
 
+def print_stale(brief: Brief, console: Console) -> None:
+    """That a page has changed since it was measured: all else rests on that."""
+    slots = [slot for one in brief.backdrops for slot in one.slots]
+    if any(slot.is_stale or (slot.copy and slot.copy.is_stale) for slot in slots):
+        console.print(
+            "The page has changed since it was measured, so what follows may be wrong:"
+            " bright-canvas measure PAGE",
+            style="bold yellow", soft_wrap=True,
+        )  # fmt: skip
+
+
 def print_outcome(outcome: Outcome, console: Console) -> None:
     """On one screen: what people load, what does not hold, and what to do next."""
+    print_stale(outcome.plan.brief, console)
     console.print(_loads_table(outcome))
     _print_summary(outcome.verdicts, console)
     for name, suggestion in outcome.suggestions:
@@ -56,6 +69,7 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
 
 def print_all(outcome: Outcome, console: Console) -> None:
     """All assets, all promises, and what every published file is for."""
+    print_stale(outcome.plan.brief, console)
     for record in outcome.record.backdrops:
         console.print(_assets_table(record))
     _print_promises(outcome.verdicts, console)
@@ -182,6 +196,7 @@ def _clip_cells(asset: ClipAsset) -> list[str | Text]:
 
 def print_plan(plan: Plan, verdicts: Sequence[Verdict], console: Console) -> None:
     """What would be made of each source, breakpoint by breakpoint."""
+    print_stale(plan.brief, console)
     for one in plan.backdrops:
         console.print(_plan_table(one))
         for line in (*_parting_lines(one), *_source_lines(one)):

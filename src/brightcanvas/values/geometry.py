@@ -90,6 +90,10 @@ class Rect:
         )
 
 
+WHOLE = Rect(0.0, 0.0, 1.0, 1.0)
+"""All of something, in fractions."""
+
+
 @dataclass(frozen=True)
 class Span:
     """A closed range of numbers, ``low <= high``."""

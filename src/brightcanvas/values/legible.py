@@ -64,3 +64,10 @@ class ScrimWish:
     lines: bool = False
     baked: str = "no"
     """``yes``: into the pictures; ``lighter``: whichever weighs less."""
+
+
+def stated_scrim(wish: ScrimWish | None) -> Scrim | None:
+    """The scrim of a stated strength, where no copy is known that it would be judged by."""
+    if wish is None or not wish.strength:
+        return None
+    return Scrim(wish.colour or Colour(0.0, 0.0, 0.0), wish.strength, wish.side, wish.lines)

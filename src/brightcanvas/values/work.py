@@ -31,6 +31,14 @@ class FramesDone:
     total: int
 
 
+Told = Callable[[int], None]
+"""Somebody who is told how many steps are done."""
+
+
+def nobody(_: int) -> None:
+    """Where nobody wants to know."""
+
+
 _listeners: list[Callable[[FramesDone], None]] = []
 _scratch: set[str] = set()
 

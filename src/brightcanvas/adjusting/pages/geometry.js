@@ -33,8 +33,25 @@ const geometry = (() => {
     return parts.reduce((sum, one) => sum + one, 0);
   }
 
+  // The entries round a number, and how far it is from the first to the second (values.boxes).
+  function around(entries, wanted) {
+    const above = entries.findIndex(([at]) => at > wanted);
+    const high = above < 0 ? entries.length - 1 : above, low = above > 0 ? above - 1 : high;
+    const gap = entries[high][0] - entries[low][0];
+    return [entries[low][1], entries[high][1], gap ? (wanted - entries[low][0]) / gap : 0];
+  }
+
+  const between = ([first, second, share]) =>
+    first.map((side, axis) => side + (second[axis] - side) * share);
+
+  function measured(columns, [width, height]) {
+    const [narrow, wide, share] = around(columns, width);
+    return between([between(around(narrow, height)), between(around(wide, height)), share]);
+  }
+
   function box(element, viewport, grown = false) {
     if (element.fixed) return viewport;
+    if (element.boxes) return measured(element.boxes, viewport);
     const width = Math.min(element.share * viewport[0], element.most ?? Infinity);
     const least = element.padding.reduce((sum, one) => sum + length(one, viewport, viewport[0]), 0);
     const rule = element.height;

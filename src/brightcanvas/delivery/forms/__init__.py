@@ -6,12 +6,12 @@ from brightcanvas.delivery.forms.background import BACKGROUND
 from brightcanvas.delivery.forms.drift import DRIFT
 from brightcanvas.delivery.forms.form import Form
 from brightcanvas.delivery.forms.hosted import HOSTED
-from brightcanvas.delivery.forms.picture import PICTURE
+from brightcanvas.delivery.forms.picture import IMG, PICTURE
 from brightcanvas.delivery.forms.video import VIDEO
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord
 
-FORMS = (BACKGROUND, VIDEO, HOSTED, PICTURE, DRIFT)
+FORMS = (BACKGROUND, VIDEO, HOSTED, PICTURE, IMG, DRIFT)
 """As their rules and children follow each other."""
 
 

@@ -11,6 +11,9 @@ from brightcanvas.delivery.forms.form import Form
 from brightcanvas.delivery.sharing import Line
 from brightcanvas.ledger.addresses import Addresses
 from brightcanvas.ledger.model import BackdropRecord, Shown
+from brightcanvas.values.fits import Exact
+from brightcanvas.values.geometry import WHOLE
+from brightcanvas.values.layers import with_picture
 
 
 def _lines(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
@@ -25,6 +28,8 @@ def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
     plain = [f"url({css_string(addresses.of(shown.oldest.file))})"]
     if not is_newer(shown):
         plain = list(dict.fromkeys([*plain, *layers_of(shown, addresses)]))
+    if slot.keeps_rule:
+        return [*_images(shown, plain), *_stated_size(slot)]
     position, repeat, size = position_text(picture.cut.position), _repeat(slot), slot.fit.css
     if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
         position, size, repeat = f"0 0, {position}", f"auto, {size}", f"no-repeat, {repeat}"
@@ -35,6 +40,14 @@ def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
         f"background-repeat: {repeat};",
         *_attachment_lines(slot),
     ]
+
+
+def _stated_size(slot: Slot) -> list[str]:
+    """A picture that is drawn in its own px: they are stated, for ours has other ones."""
+    if not isinstance(slot.fit, Exact):
+        return []
+    size = f"{slot.fit.css} auto"
+    return [f"background-size: {with_picture(slot.layers, size, others='auto')};"]
 
 
 def newer_lines(shown: Shown, addresses: Addresses) -> list[str]:
@@ -48,10 +61,12 @@ def _images(shown: Shown, layers: list[str]) -> list[str]:
 
 def _layered(shown: Shown, picture_layer: str) -> str:
     """The picture with its scrim above it, if there is one."""
-    picture = shown.view.picture
-    if shown.scrim is None or shown.is_covered or picture is None or picture.copy is None:
+    slot, picture = shown.view.slot, shown.view.picture
+    if slot.keeps_rule:
+        return with_picture(slot.layers, picture_layer)
+    if shown.scrim is None or shown.is_covered or picture is None:
         return picture_layer
-    return f"{gradient(shown.scrim, picture.copy)}, {picture_layer}"
+    return f"{gradient(shown.scrim, picture.copy or WHOLE)}, {picture_layer}"
 
 
 def _repeat(slot: Slot) -> str:

@@ -82,6 +82,16 @@ def _lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
     return [(_picture_in(record.element), one) for one in lines]
 
 
+def own_img_sources(record: BackdropRecord, addresses: Addresses) -> str:
+    """The sources of a page's own ``img``, which has to be the last child of their element."""
+    return f"<picture {FOR_IMG}>{''.join(_sources(record, addresses))}</picture>"
+
+
+FOR_IMG = 'data-backdrop style="display: contents"'
+"""The element round a page's own ``img``: it has no box, so the page's rules go on to hold."""
+
+IMG = Form(concerns=lambda record: record.backdrop.form == "img", markup=own_img_sources)
+
 PICTURE = Form(
     concerns=lambda record: record.backdrop.form == "element",
     base=_base,

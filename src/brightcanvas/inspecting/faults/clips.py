@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.finding import Finding, Harm, Sure
@@ -11,9 +12,16 @@ from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import label
 from brightcanvas.values.errors import BrightCanvasError
 
-STILL, SOUND, PAUSE, PHONES = (
+if TYPE_CHECKING:
+    from brightcanvas.formats.clips import ClipFacts
+
+STILL, SOUND, PAUSE, PHONES, WEIGHT = (
     "clip without a still", "clip with sound", "clip without a pause", "clip on phones",
+    "heavy clip",
 )  # fmt: skip
+
+HEAVY = 1_500_000
+"""Bytes of a clip behind content that are more than anybody needs."""
 
 
 def find(facts: Facts) -> Iterator[Finding]:
@@ -21,6 +29,7 @@ def find(facts: Facts) -> Iterator[Finding]:
     for node in facts.page.nodes("video"):
         if "autoplay" in node.attrib:
             yield from _on_phones(facts, node)
+            yield from _on_desks(facts, node)
             yield from _with_sound(facts, node)
             yield from _without_pause(facts, node)
         yield from _without_still(facts, node)
@@ -67,26 +76,69 @@ def _with_sound(facts: Facts, node: Node) -> Iterator[Finding]:
 
 
 def _has_sound(facts: Facts, url: str) -> bool:
+    found = _facts_of(facts, url)
+    return found is not None and found.has_sound
+
+
+def _facts_of(facts: Facts, url: str) -> ClipFacts | None:
     from brightcanvas.formats.clips import read_facts
 
     path = facts.page.folder.file(url)
     try:
-        return path is not None and read_facts(path).has_sound
+        return read_facts(path) if path else None
     except BrightCanvasError:
-        return False
+        return None
 
 
 def _without_pause(facts: Facts, node: Node) -> Iterator[Finding]:
-    if "controls" in node.attrib or "loop" not in node.attrib:
+    if "controls" in node.attrib or not _plays_long(facts, node):
         return
     outer = next(iter(facts.page.above(node)), None)
     around = next(iter(facts.page.above(outer)), outer) if outer is not None else None
     if around is not None and any(one.tag == "button" for one in around.iter()):
         return
     yield Finding(
-        PAUSE, "it plays on and on, and nothing near it can stop it (WCAG 2.2, 2.2.2)",
+        PAUSE, "it plays for more than five seconds, and nothing near it can stop it (WCAG 2.2,"
+        " 2.2.2)",
         facts.at(node), "put a button beside it that pauses it, and heed prefers-reduced-motion",
         Harm.SPOILS, sure=Sure.LIKELY,
+    )  # fmt: skip
+
+
+LONGEST = 5.0
+"""Seconds that something may move by itself without a way to stop it (WCAG 2.2, 2.2.2)."""
+
+
+def _plays_long(facts: Facts, node: Node) -> bool:
+    """Whether it is played again and again, or for long."""
+    if "loop" in node.attrib:
+        return True
+    urls = {url for one in facts.seen if (url := clip_of(node, one.viewer))}
+    seconds = (_seconds(facts, facts.page.resolved(url)) for url in urls)
+    return max(seconds, default=0.0) > LONGEST
+
+
+def _seconds(facts: Facts, url: str) -> float:
+    found = _facts_of(facts, url)
+    return found.seconds if found else 0.0
+
+
+def _on_desks(facts: Facts, node: Node) -> Iterator[Finding]:
+    """A clip that is heavy on screens that are meant to play it."""
+    fetched = [
+        (one, facts.page.resolved(url))
+        for one in facts.seen
+        if not one.screen.touched and one.styles.is_shown(facts.element(node))
+        and (url := clip_of(node, one.viewer))
+    ]  # fmt: skip
+    heaviest = max((facts.bytes_of(url) for _, url in fetched), default=0)
+    if heaviest < HEAVY:
+        return
+    name = next(facts.file_name(url) for _, url in fetched if facts.bytes_of(url) == heaviest)
+    yield Finding(
+        WEIGHT, f"laptops fetch {name}, {heaviest / 1e6:.1f} MB", facts.at(node),
+        f"make it lighter: bright-canvas transcode {name}", Harm.COSTS,
+        tuple(one.screen for one, _ in fetched), heaviest, sure=Sure.LIKELY,
     )  # fmt: skip
 
 

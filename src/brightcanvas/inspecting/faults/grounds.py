@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from tinycss2.color4 import parse_color
 
 from brightcanvas.colour.contrast import channels, contrast, luminance, over
 from brightcanvas.css.declared import Declared, Element
-from brightcanvas.css.layers import GRADIENTS
 from brightcanvas.css.styles import Styles
 from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.inspecting.finding import Finding, Harm, Place, Sure
 from brightcanvas.page.letters import size_of
 from brightcanvas.page.typefaces import Typefaces
 from brightcanvas.values.colours import Colour, parse_colour
+from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.legible import Letters
 from brightcanvas.values.lengths import bare
 
@@ -144,12 +144,7 @@ def _tints(styles: Styles, element: Element) -> Any:  # noqa: ANN401
     for token in value:
         if token.type == "function" and token.lower_name in GRADIENTS:
             stops += [found for one in token.arguments if (found := _colour([one]))]
-    overlays = [
-        colour
-        for pseudo in ("before", "after")
-        if styles.has_content(element, pseudo)
-        and (colour := _colour(styles.value(element, ("background-color", "background"), pseudo)))
-    ]
+    overlays = [*_overlays(styles, element)]
 
     def tinted(ground: Any) -> list[Any]:  # noqa: ANN401
         below = [over(ground, stop) for stop in stops] or [ground]
@@ -158,6 +153,41 @@ def _tints(styles: Styles, element: Element) -> Any:  # noqa: ANN401
         return below
 
     return tinted
+
+
+def _overlays(styles: Styles, element: Element) -> Iterator[Colour]:
+    """What lies above an element's picture: its pseudo-elements, and children that fill it."""
+    for pseudo in ("before", "after"):
+        if styles.has_content(element, pseudo):
+            yield from _veil(styles, element, pseudo)
+    for child in element.iter_children():
+        if styles.word(child, "position") in ("absolute", "fixed") and _fills(styles, child):
+            yield from _veil(styles, child, "")
+
+
+def _veil(styles: Styles, element: Element, pseudo: str) -> Iterator[Colour]:
+    """A colour with the opacity of its element."""
+    colour = _colour(styles.value(element, ("background-color", "background"), pseudo))
+    if colour:
+        yield replace(colour, alpha=colour.alpha * _opacity(styles, element, pseudo))
+
+
+def _opacity(styles: Styles, element: Element, pseudo: str) -> float:
+    said = styles.word(element, "opacity", pseudo)
+    try:
+        number = float(said.removesuffix("%")) / (100 if said.endswith("%") else 1)
+    except ValueError:
+        return 1.0
+    return min(1.0, max(0.0, number))
+
+
+def _fills(styles: Styles, element: Element) -> bool:
+    """Whether its edges or its size are those of what it lies in."""
+    inset = styles.word(element, "inset") in ("0", "0px")
+    edges = all(styles.word(element, one) in ("0", "0px") for one in ("top", "left"))
+    is_wide = styles.word(element, "width") == "100%" or styles.word(element, "right") == "0"
+    is_high = styles.word(element, "height") == "100%" or styles.word(element, "bottom") == "0"
+    return inset or (edges and is_wide and is_high)
 
 
 def _is_covered(styles: Styles, text: Element, outer: Element) -> bool:

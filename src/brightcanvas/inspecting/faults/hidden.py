@@ -46,6 +46,7 @@ def _found(facts: Facts, node: Node, what: str, name: str, do: str) -> Iterator[
         yield Finding(
             NAME, f"{', '.join(files)} is hidden, and fetched all the same",
             facts.at(node, name), do, Harm.COSTS, tuple(one.screen for one, _ in hidden), heaviest,
+            sure=facts.unless_scripts,
         )  # fmt: skip
 
 

@@ -8,10 +8,13 @@ from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.inspecting.finding import Finding, Harm, Place
 from brightcanvas.inspecting.sooner import gains
 from brightcanvas.page.fetch import FONT, PICTURE
-from brightcanvas.page.hints import KINDS, hint_nodes, hinted
+from brightcanvas.page.hints import KINDS, hint_nodes, hinted_by_markup
 from brightcanvas.page.markup import Node
+from brightcanvas.page.viewport import FALLBACK_WIDTH, judged_by, viewport_tag
 from brightcanvas.rehearsal.rehearsing import hero_of
+from brightcanvas.values.screens import Screen
 
+EARLY = "hint before the viewport tag"
 IN_VAIN, DOUBLE, WRONG, LATE = "hint in vain", "double hint", "hint that is wrong", "late hint"
 LEAST_WAIT = 0.05
 """Seconds on the middling line."""
@@ -88,8 +91,7 @@ def _double(facts: Facts, node: Node, first: Node) -> Finding:
 
 def _fetched(facts: Facts, node: Node, one: Seen) -> str | None:
     """What a hint fetches on a screen."""
-    url = node.get("href", "")
-    found = list(hinted(facts.page, one.viewer, node.attrib, url, 0.0))
+    found = list(hinted_by_markup(facts.page, one.device, node))
     return found[0].url if found else None
 
 
@@ -107,12 +109,33 @@ def _in_vain(facts: Facts, node: Node) -> Finding | None:
     is_everywhere = len(useless) == len(used)
     says = f"the hint fetches {_name(facts, node)}, which nothing shows"
     says += "" if is_everywhere else " there"
+    if any(_is_early(facts, node, one) for one, _ in useless):
+        return _before_viewport(facts, node, tuple(one.screen for one, _ in useless), worst)
     do = "take it out" if is_everywhere else "give it the media condition of the rule it is for"
     if is_everywhere and _is_another_format(facts, node, useless[0][0]):
         do = "hint the first format only: browsers that know it fetch every hint"
     return Finding(
         IN_VAIN, says, _place(facts, node), do, Harm.COSTS,
-        tuple(one.screen for one, _ in useless), worst,
+        tuple(one.screen for one, _ in useless), worst, sure=facts.unless_scripts,
+    )  # fmt: skip
+
+
+def _is_early(facts: Facts, node: Node, one: Seen) -> bool:
+    """Whether a screen judges a hint by another width than the page is laid out at."""
+    judged = judged_by(facts.page, node, one.device)
+    return any(viewer.width != one.viewer.width for viewer in judged)
+
+
+def _before_viewport(facts: Facts, node: Node, screens: tuple[Screen, ...], weight: int) -> Finding:
+    has_tag = viewport_tag(facts.page) is not None
+    why = "stands before the viewport tag" if has_tag else "is on a page without a viewport tag"
+    return Finding(
+        EARLY, f"the hint for {_name(facts, node)} {why}: phones judge it as {FALLBACK_WIDTH:g} px"
+        " wide, and fetch it beside the file that they show",
+        _place(facts, node),
+        "move it behind the viewport tag" if has_tag
+        else 'write <meta name="viewport" content="width=device-width"> above it',
+        Harm.COSTS, screens, weight,
     )  # fmt: skip
 
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from brightcanvas.css.declared import Element
 from brightcanvas.inspecting.facts import Facts
 from brightcanvas.inspecting.finding import Finding, Harm
-from brightcanvas.inspecting.seen import ReadLine
+from brightcanvas.measuring.letters import ReadLine
 from brightcanvas.values.screens import Screen
 
 NAME = "copy can't be read on the picture"

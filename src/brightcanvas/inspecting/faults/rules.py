@@ -23,6 +23,8 @@ ALIKE = 0.85
 
 BACKGROUNDS = ("background", "background-image")
 
+Key = tuple[str, str, int, tuple[str, ...]]
+
 
 def find(facts: Facts) -> Iterator[Finding]:
     """Rules of this page's sheets, and of its own ``style`` elements."""
@@ -85,8 +87,23 @@ def _beaten(facts: Facts) -> Iterator[Finding]:
             for each in held:
                 losses.setdefault(_key(each), (each, winner, element))
     for key, (loser, winner, element) in losses.items():
-        if key not in wins and _is_meant(loser, winner):
+        if key not in wins and _is_meant(loser, winner) and not _wins_somewhere(facts, key):
             yield _lost(facts, loser, winner, element)
+
+
+def _wins_somewhere(facts: Facts, key: Key) -> bool:
+    """Whether a rule wins at a width between two of the page's own thresholds."""
+    cascade = facts.page.cascade
+    hit = [
+        (element, pseudo) for element in cascade.elements
+        for pseudo in ("", "before", "after")
+        if any(_key(one) == key for one in cascade.declared(element, pseudo))
+    ]  # fmt: skip
+    return any(
+        winner and _key(winner[0]) == key
+        for viewer in facts.at_thresholds for element, pseudo in hit
+        if (winner := cascade.styles(viewer).winner(element, pseudo))
+    )  # fmt: skip
 
 
 def _contests(facts: Facts, element: Element) -> Iterator[tuple[Declared, list[Declared]]]:
@@ -97,9 +114,6 @@ def _contests(facts: Facts, element: Element) -> Iterator[tuple[Declared, list[D
             if winner is not None:
                 held = one.styles.holding(element, pseudo)
                 yield winner[0], [each for name in BACKGROUNDS for each in held.get(name, ())]
-
-
-Key = tuple[str, str, int, tuple[str, ...]]
 
 
 def _key(one: Declared) -> Key:
@@ -129,10 +143,11 @@ def _lost(facts: Facts, loser: Declared, winner: Declared, element: Element) -> 
         return Finding(
             INLINE_WINS, f"its picture never shows: the style attribute on line {at.line} wins",
             place, "take the picture out of the style attribute, or the rule", Harm.LITTERS,
+            sure=facts.unless_scripts,
         )  # fmt: skip
     by = facts.at_rule(winner, element.etree_element)
     return Finding(
         BEATEN, f"its picture never shows: {by.told.replace('  ', ' ')} wins for {place.selector}",
         place, "keep one of the two rules, or give them conditions that don't overlap",
-        Harm.LITTERS,
+        Harm.LITTERS, sure=facts.unless_scripts,
     )  # fmt: skip

@@ -1,0 +1,75 @@
+"""Which backdrops of a record are on a page, and what goes into it for them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from brightcanvas.brief.pages import names_by_page, page_named
+from brightcanvas.delivery.by_page import SHEET, has_own_sheets
+from brightcanvas.delivery.forms import children
+from brightcanvas.delivery.hints import hints
+from brightcanvas.delivery.moving import SCRIPT, moving_link, moving_script
+from brightcanvas.delivery.stylesheet import stylesheet
+from brightcanvas.inserting.marked import Snippets
+from brightcanvas.ledger.addresses import BESIDE, Addresses
+from brightcanvas.ledger.model import BackdropRecord, Record
+from brightcanvas.page.aim import PSEUDO, hit
+from brightcanvas.page.reading import Page
+from brightcanvas.page.viewport import viewport_tag
+
+
+def of_page(record: Record, page: Page) -> Record:
+    """What of a record a page shows: what its ``[[page]]`` lists, and has an element there."""
+    wish = page_named(record.pages, page.folder.page)
+    names = [one.name for one in record.backdrops]
+    on_it = dict(names_by_page(record.pages, names))
+    listed = on_it[wish.name] if wish else frozenset(names)
+    there = [
+        one for one in record.backdrops
+        if one.name in listed and hit(page, PSEUDO.sub("", one.element))
+    ]  # fmt: skip
+    return replace(record, backdrops=tuple(there))
+
+
+def sheet_of(record: Record, page: Page) -> tuple[str, Record]:
+    """The name of a page's style sheet, and what stands in it."""
+    wish = page_named(record.pages, page.folder.page)
+    if wish and has_own_sheets(record):
+        return f"backdrops-{wish.name}.css", of_page(record, page)
+    return SHEET, record
+
+
+def snippets_for(record: Record, page: Page, folder: str) -> Snippets:
+    """What goes into a page; no hints where it has no viewport tag.
+
+    Phones judge hints by two widths there, and would fetch two files.
+
+    Args:
+        record: of what was made.
+        page: to put it into.
+        folder: of our files, as seen from the page.
+    """
+    own, addresses = of_page(record, page), Addresses(folder)
+    text = {one.element: children(one, addresses) for one in own.backdrops}
+    imgs = {one.element for one in own.backdrops if one.backdrop.form == "img"}
+    return Snippets(
+        hints(own, addresses) if viewport_tag(page) is not None else "",
+        addresses.of(sheet_of(record, page)[0]),
+        tuple(one for one in text.items() if one[1] and one[0] not in imgs),
+        tuple(one.element for one in own.backdrops if not _keeps_rule(one)),
+        tuple(one.element for one in own.backdrops if _keeps_rule(one)),
+        tuple(one for one in text.items() if one[0] in imgs),
+        f"{moving_link(addresses)}\n" if own.moves else "",
+    )
+
+
+def _keeps_rule(one: BackdropRecord) -> bool:
+    """Whether the page's own rule is needed for what it says besides its picture."""
+    return any(shown.view.slot.keeps_rule for shown in one.shown)
+
+
+def rule_files_for(record: Record, page: Page) -> dict[str, bytes]:
+    """The style sheet and the script that a page loads, by their names."""
+    name, own = sheet_of(record, page)
+    script = {SCRIPT: moving_script().encode()} if record.moves else {}
+    return {name: stylesheet(own, BESIDE).encode(), **script}

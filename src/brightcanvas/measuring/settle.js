@@ -1,0 +1,24 @@
+// Waits until a page looks as it will stay: fonts are there, what moves to an end is at its end, and
+// what goes on for ever is where it begins.
+async () => {
+  const frame = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
+  const calm = () => {
+    let moved = 0;
+    for (const one of document.getAnimations ? document.getAnimations() : []) {
+      const timing = one.effect && one.effect.getComputedTiming();
+      if (!timing || one.timeline !== document.timeline || one.playState !== "running") continue;
+      moved += 1;
+      if (Number.isFinite(timing.endTime)) {
+        try { one.finish(); } catch { /* one that can't be ended goes on */ }
+      } else {
+        one.pause();
+        one.currentTime = 0;
+      }
+    }
+    return moved;
+  };
+  await document.fonts.ready;
+  await frame();
+  if (calm()) await frame();
+  return 1;
+}

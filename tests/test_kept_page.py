@@ -1,0 +1,336 @@
+"""The page is the judge: its veils, conditions, boxes and forms stay; px have the last word."""
+
+from __future__ import annotations
+
+import io
+import json
+import tomllib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from brightcanvas.browsers.chromium import chromium_window
+from brightcanvas.browsers.window import Window
+from brightcanvas.css.screens import TOUCHED, Viewer
+from brightcanvas.inserting.differing import tone_between
+from brightcanvas.measuring.measure import laid
+from brightcanvas.page.folder import folder_of
+from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.geometry import Size
+from brightcanvas.values.layers import check_layers, with_picture
+
+from .browsing import CHROMIUM, DRIVER
+from .conftest import Ran, call
+from .test_firefox import FIREFOX
+
+needs_chromium = pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium here")
+PHONE = Viewer(390, 844, 3, TOUCHED)
+
+
+def scene(width: int, height: int, turn: int) -> bytes:
+    """A sky above a field with a tower: every part of it looks different."""
+    down, across = np.mgrid[0:height, 0:width] / np.array([height, width]).reshape(2, 1, 1)
+    rng = np.random.default_rng(turn)
+    light = np.stack([90 + 120 * down, 120 + 60 * across, 200 - 120 * down], 2)
+    tower = (abs(across - 0.2 * turn) < 0.05) & (down > 0.3)
+    light[tower] = (30, 20, 10)
+    noisy = light + rng.normal(0, 6, (height, width, 1))
+    buffer = io.BytesIO()
+    Image.fromarray(np.clip(noisy, 0, 255).astype(np.uint8)).save(buffer, "JPEG", quality=92)
+    return buffer.getvalue()
+
+
+SHEET = """
+* { box-sizing: border-box } body { margin: 0; font: 18px/1.5 sans-serif; color: #222 }
+.hero { min-height: 70vh; padding: 3rem 1rem; color: #fff; position: relative; z-index: 0 }
+.hero::after { content: ""; position: absolute; inset: 0; z-index: -1;
+  background: rgb(0 0 40 / 40%) }
+.home { background: linear-gradient(to bottom, rgba(0,0,0,.1), rgba(0,0,0,.7)), url(../img/mill.jpg)
+  30% 50% / cover no-repeat fixed }
+@media (pointer: coarse) { .home { background-attachment: scroll } }
+@media (max-width: 700px) { .home { background-position: 0 0, 80% 50% } }
+.about { background: url(../img/fen.jpg) center / cover; border-top: 6px solid #753 }
+.wide { display: block; width: 100%; height: 320px; object-fit: cover; object-position: 70% 20% }
+nav { position: fixed; left: -300px; top: 0; width: 280px; color: #111; transition: left .4s }
+.over { position: absolute; left: 2rem; bottom: 1rem; color: #fff; margin: 0 }
+figure { margin: 0; position: relative }
+"""
+
+
+def page(kind: str, hero: str, more: str = "") -> str:
+    return (
+        '<!doctype html><html lang="en"><head><meta charset="utf-8">'
+        '<meta name="viewport" content="width=device-width, initial-scale=1">'
+        f"<title>Marrowfen Mill: {kind}</title>"
+        '<link rel="stylesheet" href="css/site.css"></head><body>'
+        f'<nav>Flour<br>Beds</nav><header class="hero {hero}"><h1>Ground by wind</h1>'
+        f"<p>Bread from our own flour, and a bed under the sails.</p></header>{more}</body></html>"
+    )
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A site of two pages, its drafted brief, and the copy of both."""
+
+    site: Path
+    brief: Path
+    after: Path
+    pages: dict[str, dict[str, Any]]
+    ran: Ran
+
+
+@pytest.fixture(scope="module")
+def kept(tmp_path_factory: pytest.TempPathFactory) -> Kept:
+    folder = tmp_path_factory.mktemp("kept")
+    site = folder / "site"
+    for name in ("css", "img"):
+        (site / name).mkdir(parents=True)
+    for name, turn in (("mill", 1), ("fen", 2), ("loaf", 3)):
+        (site / f"img/{name}.jpg").write_bytes(scene(1800, 1000, turn))
+    (site / "css/site.css").write_text(SHEET, "utf-8")
+    figure = (
+        '<figure><img class="wide" id="loaf" src="img/loaf.jpg" alt="A loaf" width="1800"'
+        ' height="1000"><p class="over">Rye on Tuesdays</p></figure>'
+    )
+    (site / "index.html").write_text(page("home", "home", figure), "utf-8")
+    about = page("about", "home", "").replace(
+        "</head>", "<style>.home { background-image: none, url(img/fen.jpg) }</style></head>"
+    )
+    (site / "about.html").write_text(about, "utf-8")
+    brief = folder / "brief" / "brief.toml"
+    brief.parent.mkdir()
+    began = call("begin", site, brief)
+    assert began.status == ExitStatus.ALL_WELL, began.err
+    built = call("build", brief)
+    assert built.status == ExitStatus.ALL_WELL, built.out
+    ran = call("insert", site, brief, "--into", folder / "after", "--json")
+    pages = {Path(one["page"]).stem: one for one in ran.facts["pages"]}
+    return Kept(site, brief, folder / "after", pages, ran)
+
+
+@pytest.fixture(scope="module")
+def chromium() -> Iterator[Window]:
+    with chromium_window() as window:
+        yield window
+
+
+@needs_chromium
+def test_a_folder_is_drafted_whole(kept: Kept) -> None:
+    """Two pages share a selector, but not a picture: each has a backdrop, boxes and a sheet."""
+    brief = tomllib.loads(kept.brief.read_text("utf-8"))
+    pages = {one["name"]: one["backdrops"] for one in brief["page"]}
+    assert pages == {"about": ["fen"], "index": ["mill", "loaf"]}
+    named = {one["name"]: one for one in brief["backdrop"]}
+    assert named["mill"]["element"] == named["fen"]["element"]
+    assert (named["mill"]["boxes"], named["fen"]["boxes"]) == (
+        "boxes-index.json", "boxes-about.json",
+    )  # fmt: skip
+    assert named["loaf"]["form"] == "img"
+    published = kept.brief.parent / "published"
+    assert {one.name for one in published.glob("*.css")} == {
+        "backdrops-about.css", "backdrops-index.css",
+    }  # fmt: skip
+
+
+@needs_chromium
+def test_veils_positions_and_conditions_are_the_page_s(kept: Kept) -> None:
+    brief = tomllib.loads(kept.brief.read_text("utf-8"))
+    mill, loaf = (one for one in brief["backdrop"] if one["name"] in ("mill", "loaf"))
+    assert mill["layers"].startswith("linear-gradient(")
+    assert mill["layers"].endswith(", picture")
+    assert (mill["position"], mill["attachment"]) == ([0.3, 0.5], "fixed")
+    assert mill["at"]["handheld" if "handheld" in mill["at"] else "narrow"] == {
+        "position": [0.8, 0.5]
+    }
+    assert loaf["position"] == [0.7, 0.2]
+    sheet = (kept.brief.parent / "published/backdrops-index.css").read_text("utf-8")
+    assert "attachment" not in sheet, "what fingers get is the page's own to say"
+    assert "min-height" not in sheet
+
+
+@needs_chromium
+def test_nothing_is_seen_to_differ_on_either_page(kept: Kept) -> None:
+    told = {name: one["differences"] for name, one in kept.pages.items()}
+    assert told == {"index": [], "about": []}
+    assert kept.ran.status == ExitStatus.ALL_WELL
+    for one in kept.pages.values():
+        for screen in one["screens"]:
+            assert screen["after"]["bytes"] < screen["before"]["bytes"]
+
+
+def _asked(kept: Kept, name: str, window: Window) -> list[str]:
+    with served(folder_of(kept.after / name)) as host:
+        window.resize(PHONE)
+        window.open(f"{host.address}/{name}")
+        asked = [one.path for one in host.taken()]
+    return [one for one in asked if one.endswith((".avif", ".jpg"))]
+
+
+@needs_chromium
+def test_a_page_gets_its_own_files_alone(kept: Kept, chromium: Window) -> None:
+    """On a phone: hints stand behind the viewport tag, and those of the other page aren't there."""
+    for name, stems in (("index.html", ["loaf", "mill"]), ("about.html", ["fen"])):
+        text = (kept.after / name).read_text("utf-8")
+        assert text.index('name="viewport"') < text.index('rel="preload"')
+        found = sorted(
+            one.rpartition("/")[2].partition("-")[0] for one in _asked(kept, name, chromium)
+        )
+        assert found == stems, name
+
+
+@needs_chromium
+def test_hints_before_the_viewport_tag_fetch_a_second_file(kept: Kept, chromium: Window) -> None:
+    """What is mended here, shown: else the test above could not fail."""
+    spoilt = kept.after / "spoilt.html"
+    text = (kept.after / "index.html").read_text("utf-8")
+    tag = '<meta name="viewport" content="width=device-width, initial-scale=1">'
+    spoilt.write_text(text.replace(tag, "").replace("<title>", f"{tag}<title>", 1), "utf-8")
+    try:
+        assert len(_asked(kept, "spoilt.html", chromium)) > 2
+        found = call("inspect", spoilt, "--json").facts["findings"]
+        assert "hint before the viewport tag" in {one["fault"] for one in found}
+    finally:
+        spoilt.unlink()
+
+
+@needs_chromium
+def test_px_contradict_a_brief_that_changes_the_page(kept: Kept, tmp_path: Path) -> None:
+    """Our own rule, another box, another part of the picture: told, with status 1."""
+    brief = tmp_path / "brief.toml"
+    source = (kept.site / "img/fen.jpg").as_posix()
+    brief.write_text(
+        f'[[backdrop]]\nsource = "{source}"\nelement = ".home"\nheight = "900px"\n'
+        "tone = { lighten = 0.8 }\n", "utf-8",
+    )  # fmt: skip
+    into = tmp_path / "after"
+    ran = call("insert", kept.site / "index.html", brief, "--into", into, "--json")
+    kinds = {one["kind"] for one in ran.facts["pages"][0]["differences"]}
+    assert ran.status == ExitStatus.PROMISE_BROKEN
+    assert {"tone", "box", "copy"} <= kinds, kinds
+    assert "looks different" in ran.err
+
+
+@needs_chromium
+def test_a_page_without_a_background_gets_one(tmp_path: Path) -> None:
+    (tmp_path / "mill.jpg").write_bytes(scene(1600, 900, 2))
+    path = tmp_path / "index.html"
+    path.write_text(page("home", "plain").replace("css/site.css", "none.css"), "utf-8")
+    alone = call("begin", path, tmp_path / "brief.toml")
+    assert (alone.status, "No element shows a large picture" in alone.err) == (2, True)
+    wrong = call("begin", path, tmp_path / "brief.toml", "--picture", tmp_path / "mill.jpg")
+    assert (wrong.status, "--on go together" in wrong.err) == (2, True)
+    named = ("--picture", tmp_path / "mill.jpg", "--on", ".hero")
+    ran = call("begin", path, tmp_path / "brief.toml", *named)
+    assert ran.status == ExitStatus.ALL_WELL, ran.err
+    (one,) = tomllib.loads((tmp_path / "brief.toml").read_text("utf-8"))["backdrop"]
+    assert (one["element"], one["boxes"], one["scrim"]) == (".hero", "boxes.json", {"least": True})
+    built = call("build", tmp_path / "brief.toml", "--json")
+    promises = {one["promise"] for one in built.facts["promises"]}
+    assert {"readable", "boxes"} <= promises
+    sheet = (tmp_path / "published/backdrops.css").read_text("utf-8")
+    assert "height" not in sheet, "its box is the page's"
+    (tmp_path / "other").mkdir()
+    wrong_name = (*named[:3], ".heroo")
+    miss = call("begin", path, tmp_path / "other/brief.toml", *wrong_name)
+    assert "did you mean .hero?" in miss.err
+
+
+@needs_chromium
+def test_only_copy_that_can_be_seen_is_measured(tmp_path: Path, chromium: Window) -> None:
+    """Not what is off the canvas, clipped, transparent, faded out, behind something or an icon."""
+    path = tmp_path / "index.html"
+    seen = "<p>Flour</p><p style='opacity:0;animation:in .2s forwards'>Fades in</p>"
+    unseen = (
+        "<p style='position:absolute;left:-900px'>Off</p><p style='opacity:0'>Faded</p>"
+        "<p style='color:transparent'>Clear</p><p style='height:0;overflow:hidden'>Shut</p>"
+        "<p style='font-family:Fen Icons'>menu</p>"
+        "<p style='position:absolute;top:300px;left:9px'>Below</p>"
+        "<div style='position:absolute;top:280px;left:0;width:300px;height:90px;"
+        "background:#fff'></div>"
+    )
+    path.write_text(
+        "<!doctype html><style>@keyframes in { to { opacity: 1 } } .hero { position: relative;"
+        f" height: 500px; overflow: hidden }}</style><div class=hero>{seen}{unseen}</div>", "utf-8",
+    )  # fmt: skip
+    with served(folder_of(path)) as host:
+        chromium.resize(Viewer(800, 700))
+        chromium.open(f"{host.address}/index.html")
+        (found,) = laid(chromium, [".hero"], Size(800, 700))
+    assert found is not None
+    assert [one.words for one in found.lines] == ["Flour", "Fades in"]
+
+
+@needs_chromium
+@pytest.mark.skipif(not FIREFOX, reason="no Firefox here")
+@pytest.mark.slow
+def test_what_is_measured_is_the_same_twice_and_in_both_browsers(
+    kept: Kept, tmp_path: Path
+) -> None:
+    brief = tmp_path / "brief.toml"
+    brief.write_text(
+        f'[[backdrop]]\nsource = "{(kept.site / "img/fen.jpg").as_posix()}"\nelement = ".home"\n'
+        'boxes = "boxes.json"\n', "utf-8",
+    )  # fmt: skip
+    found = []
+    for browser in ("chromium", "chromium", "firefox"):
+        ran = call("measure", kept.site / "index.html", brief, "--browser", browser)
+        assert ran.status == ExitStatus.ALL_WELL, ran.err
+        found.append(json.loads((tmp_path / "boxes.json").read_text("utf-8"))["elements"][".home"])
+    assert found[0] == found[1]
+    assert [one["viewport"] for one in found[0]] == [one["viewport"] for one in found[2]]
+    off = np.abs(np.array([one["element"] for one in found[0]])
+                 - np.array([one["element"] for one in found[2]]))  # fmt: skip
+    assert off[:, 0].max() <= 2
+    assert (off[:, 1] <= 2).mean() >= 0.9, "a line may wrap otherwise in a window or two"
+
+
+def test_a_scrim_without_copy_is_written_all_the_same(tmp_path: Path) -> None:
+    """Nothing that a brief asks for is dropped, and what isn't checked is counted so."""
+    (tmp_path / "mill.jpg").write_bytes(scene(1600, 900, 2))
+    brief = tmp_path / "brief.toml"
+    brief.write_text(
+        '[[backdrop]]\nsource = "mill.jpg"\nelement = ".hero"\nscrim = { strength = 0.5 }\n'
+        "copy = { box = [0.1, 0.1, 0.5, 0.5] }\n", "utf-8",
+    )  # fmt: skip
+    ran = call("build", brief)
+    sheet = (tmp_path / "published/backdrops.css").read_text("utf-8")
+    assert "linear-gradient(rgb(0 0 0 / 50%), rgb(0 0 0 / 50%))" in sheet
+    assert "not measured" in ran.out
+    assert "min-height" not in sheet, "without a height the element keeps its own"
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["picture, picture", "linear-gradient(red, blue)", "url(a.png), picture", "picture; color: red",
+     "picture, image-set('a.png' 1x)", "linear-gradient(red, url(a.png)), picture", ""],
+)  # fmt: skip
+def test_layers_hold_gradients_and_one_picture(text: str) -> None:
+    with pytest.raises(ValueError, match="gradients and one 'picture'"):
+        check_layers(text)
+
+
+def test_a_picture_takes_its_place_among_the_layers() -> None:
+    layers = "linear-gradient(rgb(0 0 0 / 50%), transparent), picture, none"
+    assert check_layers(layers) == layers
+    assert with_picture(layers, "url(x.avif)") == (
+        "linear-gradient(rgb(0 0 0 / 50%), transparent), url(x.avif), none"
+    )
+    assert with_picture(layers, "900px auto", others="auto") == "auto, 900px auto, auto"
+
+
+def test_what_is_seen_is_compared_by_lightness() -> None:
+    same, darker = (Image.new("RGB", (390, 844), (tone,) * 3) for tone in (120, 100))
+    pngs = []
+    for one in (same, darker):
+        buffer = io.BytesIO()
+        one.save(buffer, "PNG")
+        pngs.append(buffer.getvalue())
+    assert tone_between(pngs[0], pngs[0]).mean == 0
+    assert tone_between(*pngs).mean == pytest.approx(20, abs=0.1)
+    assert not tone_between(*pngs).is_same
