@@ -10,7 +10,7 @@ import brightcanvas
 from brightcanvas.values.errors import ExitStatus
 
 from .conftest import call
-from .mill_pages import Planted, Site, planted, right
+from .mill_pages import Planted, Site, picture, planted, right
 
 FAULTS = {one.name: one for one in planted()}
 
@@ -50,3 +50,56 @@ def test_the_library_tells_the_same(site: Site, tmp_path: Path) -> None:
     assert (finding.fault, finding.place.file) == ("fixed on phones", "css/site.css")
     with pytest.raises(ValueError, match="chromium"):
         brightcanvas.inspect(page, browser="nobody")
+
+
+def _faults(page: Path) -> set[str]:
+    return {one["fault"] for one in call("inspect", page, "--json").facts["findings"]}
+
+
+def _hero(folder: Path, css: str, body: str = '<div class="hero"><h1>Flour</h1></div>') -> Path:
+    for name in ("wide", "middle"):
+        (folder / f"{name}.jpg").write_bytes(picture(1200, 700, "JPEG"))
+    page = folder / "index.html"
+    page.write_text(
+        '<!doctype html><html lang="en"><meta name="viewport" content="width=device-width">'
+        f"<title>Mill</title><style>h1 {{ color: #fff }} {css}</style>{body}", "utf-8",
+    )  # fmt: skip
+    return page
+
+
+def test_a_rule_that_wins_between_two_screens_is_no_rule_in_vain(tmp_path: Path) -> None:
+    """It shows from 480 to 767 px, where none of the usual screens is."""
+    shown = "@media (min-width: 480px) and (max-width: 767px) { .hero { %s url(middle.jpg) } }"
+    base = ".hero { min-height: 300px; background: #222 url(wide.jpg) } "
+    rule = shown % "background-image:"
+    assert "two rules for one element" not in _faults(_hero(tmp_path, base + rule))
+    later = _hero(tmp_path, rule.replace(" and (max-width: 767px)", "") + base)
+    assert "two rules for one element" in _faults(later), "it loses at every width"
+
+
+@pytest.mark.parametrize(
+    ("veil", "says"),
+    [
+        ("", "told"),
+        ("background: rgba(var(--dark), var(--much))", "nothing"),
+        ("background: #000; opacity: 0.7", "nothing"),
+        ("background: #000; opacity: 0.15", "told"),
+    ],
+)
+def test_veils_count_for_the_colour_behind(tmp_path: Path, veil: str, says: str) -> None:
+    """White letters on a light colour, under what the page itself lays over it."""
+    layer = f".hero::before {{ content: ''; position: absolute; inset: 0; {veil} }}" if veil else ""
+    css = (
+        ":root { --dark: 0, 0, 0; --much: 0.8 } .hero { position: relative; min-height: 300px;"
+        f" background: #ddd url(wide.jpg) center / cover }} {layer}"
+    )
+    is_told = "copy can't be read on the colour" in _faults(_hero(tmp_path, css))
+    assert is_told == (says == "told")
+
+
+def test_a_page_in_utf_16_is_read_as_browsers_do(tmp_path: Path) -> None:
+    page = _hero(tmp_path, ".hero { min-height: 300px; background: url(wide.jpg) }")
+    told = _faults(page)
+    page.write_bytes(b"\xff\xfe" + page.read_text("utf-8").encode("utf-16-le"))
+    assert _faults(page) == told
+    assert told

@@ -201,7 +201,7 @@ def test_hints_before_the_viewport_tag_fetch_a_second_file(kept: Kept, chromium:
 
 @needs_chromium
 def test_px_contradict_a_brief_that_changes_the_page(kept: Kept, tmp_path: Path) -> None:
-    """Our own rule, another box, another part of the picture: told, with status 1."""
+    """Another box, and copy that nobody can read any more: told, with status 1."""
     brief = tmp_path / "brief.toml"
     source = (kept.site / "img/fen.jpg").as_posix()
     brief.write_text(
@@ -212,8 +212,9 @@ def test_px_contradict_a_brief_that_changes_the_page(kept: Kept, tmp_path: Path)
     ran = call("insert", kept.site / "index.html", brief, "--into", into, "--json")
     kinds = {one["kind"] for one in ran.facts["pages"][0]["differences"]}
     assert ran.status == ExitStatus.PROMISE_BROKEN
-    assert {"tone", "box", "copy"} <= kinds, kinds
-    assert "looks different" in ran.err
+    assert {"box", "copy"} <= kinds, kinds
+    assert "tone" not in kinds, "that was asked for"
+    assert "different:" in ran.err
 
 
 @needs_chromium
@@ -303,6 +304,29 @@ def test_a_scrim_without_copy_is_written_all_the_same(tmp_path: Path) -> None:
     assert "linear-gradient(rgb(0 0 0 / 50%), rgb(0 0 0 / 50%))" in sheet
     assert "not measured" in ran.out
     assert "min-height" not in sheet, "without a height the element keeps its own"
+
+
+def test_no_scrim_helps_some_letters_and_ruins_others(tmp_path: Path) -> None:
+    """White and black letters on grey: each kind is judged under what is finally shown."""
+    Image.new("RGB", (1500, 900), (119, 119, 119)).save(tmp_path / "grey.png")
+    lines = [
+        {"box": [0.1, top, 0.5, top + 0.1], "colour": colour, "size": 18, "words": colour}
+        for top, colour in ((0.1, "#ffffff"), (0.5, "#000000"))
+    ]
+    window = {"viewport": [1440, 900], "element": [1440, 540], "lines": lines}
+    (tmp_path / "copy.json").write_text(
+        json.dumps({"made_by": "bright-canvas", "read": {}, "elements": {".hero": [window]}})
+    )
+    brief = tmp_path / "brief.toml"
+    brief.write_text(
+        '[[backdrop]]\nsource = "grey.png"\nelement = ".hero"\nheight = "540px"\n'
+        'copy = { measured = "copy.json" }\nscrim = { least = true }\n', "utf-8",
+    )  # fmt: skip
+    ran = call("build", brief, "--json")
+    told = [one for one in ran.facts["promises"] if one["promise"] == "readable"]
+    assert told
+    assert {one["state"] for one in told} == {"broken"}, "4.5:1 can't be had by both"
+    assert "light letters want a dark ground" in told[0]["remedy"]
 
 
 @pytest.mark.parametrize(

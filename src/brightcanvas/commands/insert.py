@@ -11,7 +11,7 @@ from brightcanvas.inserting.copying import CopyFolder, copy_with_rules, is_free,
 from brightcanvas.inserting.differing import differences
 from brightcanvas.inserting.done import PageDone
 from brightcanvas.inserting.looking import SHOWN, look_at, pairs_of
-from brightcanvas.inserting.pages import of_page, rule_files_for, snippets_for
+from brightcanvas.inserting.pages import changed_in, of_page, rule_files_for, snippets_for
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.pipeline.building import Outcome, build
@@ -110,7 +110,8 @@ def _done(
     compared = compare(before, done.page, DEVICES, LINES, CHROMIUM)
     pairs = pairs_of(was, look_at(window, done.page, selectors)) if window else ()
     name = PAGE if single else PAGE.replace(".", f"-{before.folder.page.stem}.")
-    return PageDone(before, done, compared, pairs, differences(pairs, FOLDER), name)
+    found = differences(pairs, FOLDER, changed_in(record))
+    return PageDone(before, done, compared, pairs, found, name)
 
 
 def _published(outcome: Outcome, page: Page) -> dict[str, bytes]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -75,14 +75,18 @@ def _means(codes: NDArray[np.float32], cells: int) -> NDArray[np.float32]:
     return np.asarray(sums / np.diff(edges), np.float32)
 
 
-def differences(pairs: Sequence[Pair], ours: str) -> tuple[Difference, ...]:
-    """Everything that is seen to differ.
+def differences(
+    pairs: Sequence[Pair], ours: str, changed: Collection[str] = ()
+) -> tuple[Difference, ...]:
+    """Everything that is seen to differ and nobody asked for.
 
     Args:
         pairs: the page on each screen.
         ours: the path of our files below the host's root.
+        changed: selectors of backdrops that are to look otherwise, as the brief says.
     """
-    return tuple(one for pair in pairs for one in _of_pair(pair, ours))
+    found = (one for pair in pairs for one in _of_pair(pair, ours))
+    return tuple(one for one in found if one.kind != "tone" or one.element not in changed)
 
 
 def _of_pair(pair: Pair, ours: str) -> Iterator[Difference]:

@@ -12,10 +12,11 @@ from brightcanvas.delivery.moving import SCRIPT, moving_link, moving_script
 from brightcanvas.delivery.stylesheet import stylesheet
 from brightcanvas.inserting.marked import Snippets
 from brightcanvas.ledger.addresses import BESIDE, Addresses
-from brightcanvas.ledger.model import BackdropRecord, Record
+from brightcanvas.ledger.model import BackdropRecord, Record, Shown
 from brightcanvas.page.aim import PSEUDO, hit
 from brightcanvas.page.reading import Page
 from brightcanvas.page.viewport import viewport_tag
+from brightcanvas.values.tones import UNTREATED
 
 
 def of_page(record: Record, page: Page) -> Record:
@@ -66,6 +67,19 @@ def snippets_for(record: Record, page: Page, folder: str) -> Snippets:
 def _keeps_rule(one: BackdropRecord) -> bool:
     """Whether the page's own rule is needed for what it says besides its picture."""
     return any(shown.view.slot.keeps_rule for shown in one.shown)
+
+
+def changed_in(record: Record) -> frozenset[str]:
+    """The selectors of the backdrops that the brief makes look otherwise than the page does."""
+    return frozenset(one.element for one in record.backdrops if any(map(_is_changed, one.shown)))
+
+
+def _is_changed(shown: Shown) -> bool:
+    """Whether a tone, a scrim or a subject is asked for, or all of the rule is ours."""
+    slot, picture = shown.view.slot, shown.view.picture
+    is_toned = picture is not None and picture.tone != UNTREATED
+    is_framed = slot.position is None and bool(picture and picture.subjects)
+    return not slot.keeps_rule or is_toned or shown.scrim is not None or is_framed
 
 
 def rule_files_for(record: Record, page: Page) -> dict[str, bytes]:

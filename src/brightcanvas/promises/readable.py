@@ -10,7 +10,7 @@ from brightcanvas.plan.model import View
 from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.tasks.copy import Legibility, letters_of
-from brightcanvas.values.legible import Letters, Scrim
+from brightcanvas.values.legible import Letters
 
 NAME = "readable"
 STALE = "measure the copy again: bright-canvas measure PAGE"
@@ -67,7 +67,7 @@ def check_view(
     says += f"; on the usual screens {found.usual:.2f}:1" if is_rare else ""
     is_stale = view.slot.copy is not None and view.slot.copy.is_stale
     says += "; measured before the page was changed" if is_stale else ""
-    remedy = STALE if is_stale else "" if holds else _remedy(found.least)
+    remedy = STALE if is_stale else "" if holds else _remedy(found)
     state = State.NOTE if holds and is_stale else State.of(holds)
     return Verdict(
         NAME, backdrop, view.slot.breakpoint.full_name, state, says,
@@ -75,7 +75,10 @@ def check_view(
     )  # fmt: skip
 
 
-def _remedy(least: Scrim | None) -> str:
+def _remedy(found: Legibility) -> str:
+    least = found.least
+    if found.is_opposed:
+        return "light letters want a dark ground and dark ones a light one: give them one colour"
     if least is None:
         return "no scrim makes it readable: give the copy another place or another colour"
     return (

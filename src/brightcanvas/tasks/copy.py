@@ -116,6 +116,8 @@ class Legibility:
     """The lowest on the usual screens, where it is too low elsewhere; None: nowhere too low."""
     letters: Letters | None = None
     """Of the lines that are hardest to read, where there are several kinds; None: there is one."""
+    is_opposed: bool = False
+    """Whether its letters want opposite grounds, so that no scrim serves all of them."""
     second: float | None = None
     """Of the clip, where its frame is the worst case; None: the still is."""
 
@@ -177,11 +179,31 @@ def judge(copy: CopyOn, shipped: Raster, behind: Colour) -> Legibility:
         shipped: the whole cut, as browsers decode it.
         behind: the colour behind it.
     """
-    judged = [_judge_part(copy, part, shipped, behind) for part in copy.parts]
+    stated = copy.scrim.colour if copy.scrim else None
+    wanted = [scrim_colour_for(_letters(part)) for part in copy.parts]
+    colours = [stated] if stated else list(dict.fromkeys(wanted))
+    found = [_under_one_scrim(copy, colour, shipped, behind) for colour in colours]
+    best = max(found, key=lambda one: _share(copy, one))
+    is_opposed = len(colours) > 1 and _share(copy, best) < 1
+    return replace(best, is_opposed=is_opposed)
+
+
+def _share(copy: CopyOn, found: Legibility) -> float:
+    """Of the contrast that is wanted of the letters that are hardest to read."""
+    letters = found.letters or _letters(copy.parts[0])
+    return min(found.lowest, found.plain) / letters.wanted_contrast
+
+
+def _under_one_scrim(copy: CopyOn, colour: Colour, shipped: Raster, behind: Colour) -> Legibility:
+    """All kinds of letters under the same scrim: the strongest that one of them needs.
+
+    What helps some letters may ruin others, so each is judged under what is finally shown there.
+    """
+    judged = [_judge_part(copy, part, shipped, behind, colour) for part in copy.parts]
     strengths = [one.scrim.strength if one.scrim else 0.0 for one in judged]
-    if copy.scrim and len({*strengths}) > 1:  # one scrim for all: the strongest
+    if copy.scrim and len({*strengths}) > 1:
         stronger = replace(copy, scrim=replace(copy.scrim, strength=max(strengths)))
-        judged = [_judge_part(stronger, part, shipped, behind) for part in copy.parts]
+        judged = [_judge_part(stronger, part, shipped, behind, colour) for part in copy.parts]
     return _together(copy, judged)
 
 
@@ -204,11 +226,13 @@ def _together(copy: CopyOn, judged: list[Legibility]) -> Legibility:
     )  # fmt: skip
 
 
-def _judge_part(copy: CopyOn, part: CopyPart, shipped: Raster, behind: Colour) -> Legibility:
+def _judge_part(
+    copy: CopyOn, part: CopyPart, shipped: Raster, behind: Colour, colour: Colour
+) -> Legibility:
+    """One kind of letters, under a scrim of a colour."""
     letters, wish = _letters(part), copy.scrim
     areas = copy.under(part, copy.aspects)
     parts = grounds(shipped, areas, copy.drawn, letters, behind)
-    colour = (wish.colour if wish else None) or scrim_colour_for(letters)
     least = least_scrim(parts, letters, behind, colour, lines=wish.lines if wish else False)
     scrim = None
     if wish:
