@@ -4,12 +4,12 @@ A module is imported when its command is called, so the list of all of them cost
 """
 
 COMMANDS = {
-    "begin": "draft a brief from the page that is there, with its copy measured",
+    "begin": "draft a brief that gives back the page as it looks, only lighter",
     "build": "make the pictures and the rules that a brief asks for",
     "plan": "show what would be made, touching no pixels and writing nothing",
     "adjust": "point at what matters on a local page, and see every screen follow",
     "sheet": "write the proof: one page that shows every screen and promise, for clients",
-    "insert": "put the rules into a copy of a page, and show it before and after",
+    "insert": "put the rules into a copy of a page, look at both, tell what differs",
     "crop": "cut one picture to an exact size round its subject",
     "compress": "make single pictures and SVG drawings lighter, each by what is seen of it",
     "poster": "choose the still that stands for a clip, and draw a sheet of the best ones",

@@ -13,9 +13,6 @@ from brightcanvas.values.geometry import plain_number
 
 NAME = "sharp"
 
-MOST_STRETCHED = 12.0
-"""Device px that a px of a source may fill on a usual screen: what fills more is mush."""
-
 
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view."""
@@ -43,9 +40,7 @@ def check_view(backdrop: str, view: View) -> Verdict | None:
     )
     remedy = f"a source {wanted} px wide would do"
     margin = 1 - stretched
-    is_ours = stretched > MOST_STRETCHED and not view.slot.keeps_rule
-    state = State.BROKEN if is_ours else State.NOTE
-    return Verdict(NAME, backdrop, name, state, says=says, margin=margin, remedy=remedy)
+    return Verdict(NAME, backdrop, name, State.NOTE, says=says, margin=margin, remedy=remedy)
 
 
 def _enough(view: View, picture: Picture) -> str:
