@@ -98,8 +98,8 @@ def _without_pause(facts: Facts, node: Node) -> Iterator[Finding]:
     if around is not None and any(one.tag == "button" for one in around.iter()):
         return
     yield Finding(
-        PAUSE, "it plays for more than five seconds, and nothing near it can stop it (WCAG 2.2,"
-        " 2.2.2)",
+        PAUSE, "it plays on and on, or for more than five seconds, and nothing near it can stop"
+        " it (WCAG 2.2, 2.2.2)",
         facts.at(node), "put a button beside it that pauses it, and heed prefers-reduced-motion",
         Harm.SPOILS, sure=Sure.LIKELY,
     )  # fmt: skip
