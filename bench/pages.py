@@ -1,7 +1,7 @@
 """Pages that nobody here made, through ``begin``, ``build`` and ``insert``, untouched.
 
-``python -m bench.pages FOLDER... [--browser firefox]``: each folder's ``index.html``, or the HTML
-files themselves. For each page: what is drafted and left out, what a phone's pictures weigh before
+``python -m bench.pages FOLDER... [--browser firefox] [--keep FOLDER]``: each folder's
+``index.html``, or the HTML files themselves; briefs and copies stay in the folder to keep. For each page: what is drafted and left out, what a phone's pictures weigh before
 and after, and how far the copy is from the page as a browser shows both on four kinds of screen:
 lightness (codes of 255, in the mean and at the 95th percentile of the worst view), boxes (CSS px).
 """
@@ -15,6 +15,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import AbstractContextManager, nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 from statistics import median
@@ -69,9 +70,17 @@ def _run(*arguments: str | Path) -> tuple[int, Any, str]:
     return ran.returncode, json.loads(ran.stdout or "null"), ran.stderr
 
 
-def measured(page: Path, browser: str) -> Figures | str:
+def _place(page: Path, keep: Path | None) -> AbstractContextManager[str]:
+    if keep is None:
+        return tempfile.TemporaryDirectory()
+    place = keep / "-".join(page.with_suffix("").parts[-4:])
+    place.mkdir(parents=True)
+    return nullcontext(str(place))
+
+
+def measured(page: Path, browser: str, keep: Path | None = None) -> Figures | str:
     """The figures of one page; a text where nothing came of it."""
-    with tempfile.TemporaryDirectory() as place:
+    with _place(page, keep) as place:
         brief, began = Path(place) / "brief.toml", time.monotonic()
         status, drafted, said = _run("begin", page, brief, "--browser", browser)
         if status:
@@ -108,12 +117,13 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("pages", nargs="+", type=Path)
     parser.add_argument("--browser", default="chromium")
+    parser.add_argument("--keep", type=Path)
     arguments = parser.parse_args()
     print("| page | drafted, left out | phone | mean | 95th | moved | wall | differs |")
     print("|---|---|---|---|---|---|---|---|")
     found = []
     for page in pages_in(arguments.pages):
-        one = measured(page, arguments.browser)
+        one = measured(page, arguments.browser, arguments.keep)
         if isinstance(one, str):
             print(f"| {page.parent} | none | | | | | | {one[:300]} |", flush=True)
             continue

@@ -284,9 +284,10 @@ def test_what_is_measured_is_the_same_twice_and_in_both_browsers(
         assert ran.status == ExitStatus.ALL_WELL, ran.err
         found.append(json.loads((tmp_path / "boxes.json").read_text("utf-8"))["elements"][".home"])
     assert found[0] == found[1]
-    assert [one["viewport"] for one in found[0]] == [one["viewport"] for one in found[2]]
-    off = np.abs(np.array([one["element"] for one in found[0]])
-                 - np.array([one["element"] for one in found[2]]))  # fmt: skip
+    ours, theirs = ({tuple(one["viewport"]): one["element"] for one in found[at]} for at in (0, 2))
+    both = ours.keys() & theirs.keys()
+    assert len(both) >= 0.8 * len(ours), "each adds windows where its own lines wrap"
+    off = np.abs(np.array([np.subtract(ours[at], theirs[at]) for at in both]))
     assert off[:, 0].max() <= 2
     assert (off[:, 1] <= 2).mean() >= 0.9, "a line may wrap otherwise in a window or two"
 

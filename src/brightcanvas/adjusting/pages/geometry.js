@@ -34,19 +34,19 @@ const geometry = (() => {
   }
 
   // The entries round a number, and how far it is from the first to the second (values.boxes).
-  function around(entries, wanted) {
+  function neighbours(entries, wanted) {
     const above = entries.findIndex(([at]) => at > wanted);
     const high = above < 0 ? entries.length - 1 : above, low = above > 0 ? above - 1 : high;
     const gap = entries[high][0] - entries[low][0];
     return [entries[low][1], entries[high][1], gap ? (wanted - entries[low][0]) / gap : 0];
   }
 
-  const between = ([first, second, share]) =>
+  const blend = ([first, second, share]) =>
     first.map((side, axis) => side + (second[axis] - side) * share);
 
   function measured(columns, [width, height]) {
-    const [narrow, wide, share] = around(columns, width);
-    return between([between(around(narrow, height)), between(around(wide, height)), share]);
+    const [narrow, wide, share] = neighbours(columns, width);
+    return blend([blend(neighbours(narrow, height)), blend(neighbours(wide, height)), share]);
   }
 
   function box(element, viewport, grown = false) {
