@@ -1,9 +1,10 @@
 """Pages that nobody here made, through ``begin``, ``build`` and ``insert``, untouched.
 
 ``python -m bench.pages FOLDER... [--browser firefox] [--keep FOLDER]``: each folder's
-``index.html``, or the HTML files themselves; briefs and copies stay in the folder to keep. For each page: what is drafted and left out, what a phone's pictures weigh before
-and after, and how far the copy is from the page as a browser shows both on four kinds of screen:
-lightness (codes of 255, in the mean and at the 95th percentile of the worst view), boxes (CSS px).
+``index.html``, or the HTML files themselves; briefs and copies stay in the folder to keep. For
+each page: what is drafted and left out, what a phone's pictures weigh before and after, and how
+far the copy is from the page as a browser shows both on four kinds of screen: lightness (codes of
+255, in the mean and at the 95th percentile of the worst view), boxes (CSS px).
 """
 
 from __future__ import annotations

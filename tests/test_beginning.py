@@ -306,7 +306,7 @@ def test_without_a_browser_heights_are_guessed(tmp_path: Path) -> None:
     assert "no browser: boxes are guessed" in ran.out
     (backdrop,) = tomllib.loads((tmp_path / "brief.toml").read_text("utf-8"))["backdrop"]
     assert backdrop["height"] == "900px"
-    assert not {"boxes", "position"} & backdrop.keys(), "a guess cuts nothing off"
+    assert not {"measured", "position"} & backdrop.keys(), "a guess cuts nothing off"
     assert call("plan", tmp_path / "brief.toml").status in (0, 1)
 
 

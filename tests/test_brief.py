@@ -187,7 +187,7 @@ def test_a_fault_of_ours_is_told_as_one(tmp_path: Path, monkeypatch: pytest.Monk
 
 
 def test_pages_and_budgets_know_names_that_were_made_of_the_sources(tmp_path: Path) -> None:
-    save_noise(tmp_path / "Old Mill.png", 60, 40)
+    save_noise(tmp_path / "Old Mill.png", 900, 600)
     brief = write_brief(
         tmp_path,
         '[[backdrop]]\nelement = ".a"\nsource = "Old Mill.png"\n[[page]]\nname = "home"\n'

@@ -128,7 +128,7 @@ def test_a_folder_is_drafted_whole(kept: Kept) -> None:
     assert pages == {"about": ["fen"], "index": ["mill", "loaf"]}
     named = {one["name"]: one for one in brief["backdrop"]}
     assert named["mill"]["element"] == named["fen"]["element"]
-    assert (named["mill"]["boxes"], named["fen"]["boxes"]) == (
+    assert (named["mill"]["measured"], named["fen"]["measured"]) == (
         "boxes-index.json", "boxes-about.json",
     )  # fmt: skip
     assert named["loaf"]["form"] == "img"
@@ -230,7 +230,8 @@ def test_a_page_without_a_background_gets_one(tmp_path: Path) -> None:
     ran = call("begin", path, tmp_path / "brief.toml", *named)
     assert ran.status == ExitStatus.ALL_WELL, ran.err
     (one,) = tomllib.loads((tmp_path / "brief.toml").read_text("utf-8"))["backdrop"]
-    assert (one["element"], one["boxes"], one["scrim"]) == (".hero", "boxes.json", {"least": True})
+    assert (one["element"], one["measured"]) == (".hero", "boxes.json")
+    assert one["scrim"] == {"least": True}
     built = call("build", tmp_path / "brief.toml", "--json")
     promises = {one["promise"] for one in built.facts["promises"]}
     assert {"readable", "boxes"} <= promises
@@ -276,7 +277,7 @@ def test_what_is_measured_is_the_same_twice_and_in_both_browsers(
     brief = tmp_path / "brief.toml"
     brief.write_text(
         f'[[backdrop]]\nsource = "{(kept.site / "img/fen.jpg").as_posix()}"\nelement = ".home"\n'
-        'boxes = "boxes.json"\n', "utf-8",
+        'measured = "boxes.json"\n', "utf-8",
     )  # fmt: skip
     found = []
     for browser in ("chromium", "chromium", "firefox"):

@@ -137,7 +137,7 @@ def test_the_ledger_and_the_promises_tell_of_the_clip(ledger: Any) -> None:
 
 
 def test_a_clip_of_another_host_is_not_measured(tmp_path: Path) -> None:
-    save_noise(tmp_path / "still.jpg", 200, 120)
+    save_noise(tmp_path / "still.jpg", 640, 384)
     (tmp_path / "brief.toml").write_text(
         '[[backdrop]]\nname = "h"\nsource = "still.jpg"\nelement = ".h"\nheight = "420px"\n'
         '[backdrop.hosted]\naddress = "https://clips.example/7"\n',

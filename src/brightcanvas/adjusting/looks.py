@@ -130,6 +130,22 @@ class Looks:
 
         return self._judged.get((copy, look, behind), judged)
 
+    def window(self, picture: Picture, window: Rect, across: int) -> tuple[bytes, str]:
+        """A part of a source as a file, and its media type.
+
+        Args:
+            picture: the view's.
+            window: the part, px of the source.
+            across: px of the file.
+        """
+        shown = self._toned_at(self.look_of(picture))
+        scale = shown.size.width / picture.size.width
+        part = window.scaled(Size(scale, shown.size.height / picture.size.height))
+        down = max(1, round(across / part.size.aspect))
+        made = resize(shown, part, across, down)
+        kind = TRANSPARENT if made.has_alpha else OPAQUE
+        return encode(made, kind), kind.format.media_type
+
     def _glanced(self, look: Look) -> Raster:
         return self._toned.get(("glance", look), lambda: _smaller(self._toned_at(look), GLANCED))
 

@@ -29,7 +29,7 @@ def part_of_page(name: str) -> str:
     """One of the files of a page, without what only those who work on it read."""
     text = files("brightcanvas.adjusting").joinpath("pages", name).read_text("utf-8")
     text = re.sub(r"(?m)^[ \t]*(?://[^\n]*\n|\n)?|(?<=[;,]) // .*$", "", text)
-    return re.sub(r"\s*([{};,])\s*", r"\1", text) if name.endswith(".css") else text
+    return re.sub(r"\s*([{};,])\s*|(?<=:)\s+", r"\1", text) if name.endswith(".css") else text
 
 
 def live_page(state: Json) -> str:

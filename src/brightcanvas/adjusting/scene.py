@@ -31,7 +31,7 @@ from brightcanvas.values.boxes import MeasuredBoxes
 from brightcanvas.values.geometry import Rect, Size, Span, plain_number
 from brightcanvas.values.heights import AspectHeight, HeightRule
 from brightcanvas.values.legible import Scrim
-from brightcanvas.values.lengths import Amount, Calculation, Combined
+from brightcanvas.values.lengths import ABSOLUTE, Amount, Calculation, Combined
 from brightcanvas.values.screens import Screen
 
 Json = dict[str, Any]
@@ -75,7 +75,7 @@ def _view(proved: Proved, view: View, looks: Looks) -> Json:
         "element": element_facts(element_of(slot)),
         "picture": _picture(view, picture, looks) if picture else None,
         "behind": behind.css if behind else "#ffffff",
-        "copy": _copy(slot.copy) if slot.copy else None,
+        "copy": _copy(slot.copy, picture) if slot.copy else None,
         "scrim": _scrim(found.scrim, slot.copy.box) if found and slot.copy else None,
         "spot": _spot(picture, found, slot) if picture and found else None,
         "screens": [_screen(one) for one in _screens(proved.brief, view)],
@@ -129,9 +129,11 @@ def _height(rule: HeightRule) -> Json:
 
 
 def _length(length: Calculation) -> Json:
-    """A calculation as a tree: numbers with their units, and what is done with them."""
+    """A calculation as a tree: numbers and units (none: CSS px), and what is done with them."""
     if isinstance(length, Amount):
-        return {"number": length.number, "unit": length.unit}
+        px = ABSOLUTE.get(length.unit)
+        number, unit = (length.number * px, "") if px else (length.number, length.unit)
+        return {"number": number, "unit": unit}
     if isinstance(length, Combined):
         return {"does": length.function, "parts": [_length(one) for one in length.parts]}
     does = "divide" if length.divides else "multiply"
@@ -175,7 +177,7 @@ def order_facts(order: CutOrder, stage: Stage) -> Json:
 
 
 def _edges(area: Rect) -> list[float]:
-    return [area.left, area.top, area.right, area.bottom]
+    return list(area.edges)
 
 
 def _sides(size: Size) -> list[float]:
@@ -186,15 +188,23 @@ def _ends(span: Span) -> list[float]:
     return [span.low, span.high]
 
 
-def _copy(copy: Copy) -> Json:
+def _copy(copy: Copy, picture: Picture | None) -> Json:
     letters = copy.letters
     return {
         "box": _edges(copy.box),
+        "places": list(_places(picture)) if copy.windows and picture else [],
         "clear": copy.clear_of_subject,
         "colour": letters.colour.css if letters else None,
         "size": letters.size if letters else 16,
         "bold": bool(letters and letters.bold),
     }
+
+
+def _places(picture: Picture) -> Iterator[list[Any]]:
+    """Where measured copy lies in boxes of some aspects: each from, to, and its edges."""
+    is_still = not picture.stage.hidden
+    for place in (place for part in picture.copies for place in part.places if is_still):
+        yield [*_ends(place.aspects), [round(edge, 4) for edge in place.box.edges]]
 
 
 def _scrim(scrim: Scrim | None, copy: Rect) -> Json | None:

@@ -14,6 +14,7 @@ from brightcanvas.adjusting.looks import Look, Looks
 from brightcanvas.adjusting.news import News
 from brightcanvas.adjusting.proved import Proved
 from brightcanvas.adjusting.scene import Json, scene_of
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.brief.cascade import Written, written_at
 from brightcanvas.brief.loading import complete, entry_of, read_content
 from brightcanvas.brief.model import Breakpoint, Brief, Offer, Slot
@@ -194,6 +195,15 @@ class Session:
             proved = _with_ways(proved)
         return {**scene_of(proved, self.looks), "digest": said.brief.digest}
 
+    def proved(self, backdrop: str, changes: Sequence[Change] = ()) -> Proved:
+        """What is known of one backdrop as it would be with changes.
+
+        Raises:
+            BrightCanvasError: that can't be.
+        """
+        with self._lock:
+            return self._proved(self._with(self.said(), changes), backdrop)
+
     def _proved(self, said: Said, name: str, parts: Sequence[Breakpoint] = ()) -> Proved:
         brief = said.brief
         number = next((n for n, one in enumerate(brief.backdrops) if one.name == name), None)
@@ -231,18 +241,19 @@ class Session:
 
     def suggestion(self, backdrop: str, view_name: str) -> Json | None:
         """Where a view's subject may be; None where nothing stands out."""
-        view = self._view(backdrop, view_name)
-        if view.picture is None:
-            return None
-        bare = replace(view, picture=replace(view.picture, subjects=()))
-        task = suggestion_task(bare)
-        with self._lock:
-            found = self._pipeline.run([task])[task] if task else None
+        found = self.suggested(self._view(backdrop, view_name))
         if found is None:
             return None
-        box = found.box
-        edges = [round(one, 3) for one in (box.left, box.top, box.right, box.bottom)]
+        edges = [round(one, 3) for one in found.box.edges]
         return {"box": edges, "confidence": found.confidence}
+
+    def suggested(self, view: View) -> Suggestion | None:
+        """What stands out in a view's source; None where nothing does, or nothing is cut off."""
+        if view.picture is None:
+            return None
+        task = suggestion_task(replace(view, picture=replace(view.picture, subjects=())))
+        with self._lock:
+            return self._pipeline.run([task])[task] if task else None
 
     def stills(self, backdrop: str, view_name: str) -> list[Json]:
         """The best stills of a view's clip, to be looked at."""
@@ -396,7 +407,7 @@ def _drafted(one: BackdropRecord) -> Iterator[tuple[str, Json]]:
                 {
                     "file": asset.file,
                     "bytes": asset.bytes,
-                    "cut": [area.left, area.top, area.right, area.bottom],
+                    "cut": list(area.edges),
                     "position": [position.x, position.y],
                 },
             )

@@ -360,18 +360,31 @@ def _kept(
     for one in aimed:
         laid = seen.boxes.get(one.selector, ())
         try:
-            rules = _from_browser(laid, sources) if laid else _from_sheets(facts, one, sources)
+            rules = (
+                _from_browser(facts, one, laid, sources)
+                if laid
+                else _from_sheets(facts, one, sources)
+            )
             kept.append(_Kept(one, stretches_of(rules), laid))
         except KeptError as error:
             left_out.append(LeftOut(one.section.name, str(error)))
     return kept, left_out
 
 
-def _from_browser(laid: Sequence[Laid], sources: Sources) -> list[SeenRule]:
+def _from_browser(
+    facts: Facts, aimed: _Aimed, laid: Sequence[Laid], sources: Sources
+) -> list[SeenRule]:
     found = [SeenRule(one.viewport, rule_of(one.layers, one.box.size, sources.of)) for one in laid]
-    if not any(one.rule.source for one in found):
+    if any(one.rule.source for one in found):
+        return found
+    urls = {url for one in facts.seen for url in _urls_on(facts, aimed.section, one)}
+    if not urls:
         raise KeptError("it shows its picture in no window: a script takes it away")
-    return found
+    names = " ".join(sorted(facts.file_name(url) for url in urls))
+    raise KeptError(
+        "it shows its picture under conditions besides the window's size, such as touch, which no"
+        f" brief can say yet: make its file lighter, bright-canvas compress {names}"
+    )
 
 
 def _from_sheets(facts: Facts, aimed: _Aimed, sources: Sources) -> list[SeenRule]:

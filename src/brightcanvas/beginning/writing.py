@@ -115,7 +115,7 @@ def _entry(
             f"height = {_quoted(one.height)}  # guessed: bright-canvas begin with a browser"
         )
     else:
-        lines.append(f"boxes = {_quoted(measured_file)}")
+        lines.append(f"measured = {_quoted(measured_file)}")
     if one.is_new:
         lines += _new(one, measured_file)
     return "\n".join([*lines, *_by_breakpoint(one, breakpoints, folder)]) + "\n"

@@ -6,7 +6,7 @@ import errno
 import hashlib
 import tomllib
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -222,10 +222,10 @@ def _kept_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
     slots = list(_slots_of(index, backdrop))
     for path, slot in slots:
         stated = [key for key in ("height", "width", "padding", "growth") if getattr(slot, key)]
-        if backdrop.boxes and stated:
-            yield Mistake((*path, stated[0]), "and boxes exclude each other: it is measured")
-        if slot.boxes and path != ("backdrop", index):
-            yield Mistake((*path, "boxes"), "is one file for all breakpoints")
+        if backdrop.measured and stated:
+            yield Mistake((*path, stated[0]), "and measured exclude each other: it is measured")
+        if slot.measured and path != ("backdrop", index):
+            yield Mistake((*path, "measured"), "is one file for all breakpoints")
         if slot.layers and (slot.replaces or backdrop.replaces) != "picture":
             yield Mistake((*path, "layers"), "needs replaces = 'picture'")
     is_kept = any(slot.replaces == "picture" for _, slot in slots)
@@ -233,11 +233,20 @@ def _kept_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:
         yield Mistake(("backdrop", index, "form"), "img needs replaces = 'picture'")
     if not is_kept:
         return
+    yield from _veiled_mistakes(slots)
     for key, is_set in (("form", backdrop.form == "element"), ("clip", backdrop.clip),
                         ("hosted", backdrop.hosted), ("drift", backdrop.drift)):  # fmt: skip
         if is_set:
             says = "and replaces = 'picture' exclude each other"
             yield Mistake(("backdrop", index, key), says)
+
+
+def _veiled_mistakes(slots: Sequence[tuple[KeyPath, SlotEntry]]) -> Iterator[Mistake]:
+    """Beneath the page's own layers a scrim is a tint of the picture, and even."""
+    for path, slot in slots:
+        if slot.scrim and (slot.scrim.side or slot.scrim.lines):
+            says = "is an even tint of the picture where replaces = 'picture': no side, no lines"
+            yield Mistake((*path, "scrim"), says)
 
 
 def _element_mistakes(index: int, backdrop: BackdropEntry) -> Iterator[Mistake]:

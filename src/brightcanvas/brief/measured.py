@@ -53,7 +53,7 @@ def _with_boxes(slot: Slot, element: str, read: Mapping[Path, Measured]) -> Slot
     if slot.boxes_in is None:
         return slot
     found = read[slot.boxes_in]
-    windows = _windows(found, element, slot.boxes_in, "boxes")
+    windows = _windows(found, element, slot.boxes_in, "measured")
     boxes = MeasuredBoxes(tuple((one.viewport, one.element) for one in windows))
     return replace(slot, boxes=boxes, measured_pages=found.pages, is_stale=found.is_stale)
 
@@ -135,7 +135,8 @@ def read_measured(path: Path) -> Measured:
 
 def _window(found: Mapping[str, Any]) -> MeasuredWindow:
     lines = tuple(_line(one) for one in found["lines"])
-    return MeasuredWindow(Size(*found["viewport"]), Size(*found["element"]), lines)
+    is_veiled = bool(found.get("veiled", False))
+    return MeasuredWindow(Size(*found["viewport"]), Size(*found["element"]), lines, is_veiled)
 
 
 def _line(found: Mapping[str, Any]) -> CopyLine:
@@ -180,6 +181,7 @@ def _written_window(one: MeasuredWindow) -> dict[str, Any]:
     return {
         "viewport": [one.viewport.width, one.viewport.height],
         "element": [round(one.element.width, 2), round(one.element.height, 2)],
+        **({"veiled": True} if one.is_veiled else {}),
         "lines": [_written_line(line) for line in one.lines],
     }
 
@@ -187,7 +189,7 @@ def _written_window(one: MeasuredWindow) -> dict[str, Any]:
 def _written_line(line: CopyLine) -> dict[str, Any]:
     box, letters = line.box, line.letters
     told: dict[str, Any] = {
-        "box": [round(edge, 4) for edge in (box.left, box.top, box.right, box.bottom)],
+        "box": [round(edge, 4) for edge in box.edges],
         "colour": letters.colour.css,
         "size": round(letters.size, 2),
     }

@@ -210,6 +210,12 @@ class Slot:
         """Whether the page's own rule stays, and shows another picture."""
         return self.replaces == "picture"
 
+    @property
+    def places_picture(self) -> bool:
+        """Whether where the picture lies in its box is ours to say: for what must stay in view."""
+        has_subject = any(offer.subjects for offer in self.offers)
+        return self.position is None and (not self.keeps_rule or has_subject)
+
     def plays_in(self, viewport: Size) -> bool:
         """Whether a window of this breakpoint plays the clip, if there is one."""
         least = self.moves_from

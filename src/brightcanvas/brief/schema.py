@@ -479,7 +479,7 @@ class SlotEntry(Entry):
         description="least height of the element: 420px, 30rem, 80svh, 16/9, max(420px, 70svh);"
         " without it the element keeps its own, and 60svh is planned for",
     )
-    boxes: Annotated[PathText | None, Flows(None, slot="boxes_in")] = Field(
+    measured: Annotated[PathText | None, Flows(None, slot="boxes_in")] = Field(
         None,
         description="instead of height and width, the file of 'bright-canvas measure': the element"
         " keeps the boxes that it has on your page, and no height is written",

@@ -10,6 +10,7 @@ COMMANDS = {
     "adjust": "point at what matters on a local page, and see every screen follow",
     "sheet": "write the proof: one page that shows every screen and promise, for clients",
     "insert": "put the rules into a copy of a page, look at both, tell what differs",
+    "better": "propose what would be better than a page as it is, in pictures and figures",
     "crop": "cut one picture to an exact size round its subject",
     "compress": "make single pictures and SVG drawings lighter, each by what is seen of it",
     "poster": "choose the still that stands for a clip, and draw a sheet of the best ones",

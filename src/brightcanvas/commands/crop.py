@@ -68,7 +68,7 @@ def _facts(result: Crop, size: Size) -> dict[str, object]:
         "file": str(result.file),
         "size": [int(size.width), int(size.height)],
         "bytes": result.bytes,
-        "area": [area.left, area.top, area.right, area.bottom],
+        "area": list(area.edges),
         "subject_in_view": result.subject_in_view,
         "enlarged": round(result.enlarged, 4),
     }

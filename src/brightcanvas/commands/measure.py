@@ -40,7 +40,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     wanted = measured_files(entry)
     if not wanted:
         raise BriefError(
-            f'{arguments.brief.name} asks for nothing measured: write boxes = "boxes.json" or'
+            f'{arguments.brief.name} asks for nothing measured: write measured = "boxes.json" or'
             ' copy = { measured = "copy.json" }'
         )
     console = streams.console()
@@ -88,7 +88,7 @@ def measured_files(entry: BriefEntry) -> dict[str, list[str]]:
     wanted: dict[str, list[str]] = {}
     for one in entry.backdrop:
         for slot in (one, *one.at.values()):
-            named = [slot.boxes, slot.copy_.measured if slot.copy_ else None]
+            named = [slot.measured, slot.copy_.measured if slot.copy_ else None]
             for file in dict.fromkeys(each for each in named if each):
                 elements = wanted.setdefault(file, [])
                 elements += [one.element] if one.element not in elements else []

@@ -116,7 +116,7 @@ def _of_view(screen: Screen, element: str, before: View, after: View) -> Iterato
 
 
 def _edges(view: View) -> tuple[float, ...]:
-    return view.box.left, view.box.top, view.box.right, view.box.bottom
+    return view.box.edges
 
 
 def _of_copy(

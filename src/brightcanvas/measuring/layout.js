@@ -37,8 +37,9 @@
     }
     return { left: Math.max(left, -scrollX), top: Math.max(top, -scrollY), right: Math.min(right, pageWidth - scrollX), bottom };
   };
+  // By the first family alone: many a stack of plain ones ends with one for symbols.
   const is_icon = (text, style) =>
-    /icon|symbol|glyph|awesome/i.test(style.fontFamily) || /^[\ue000-\uf8ff\s]+$/.test(text);
+    /icon|symbol|glyph|awesome/i.test(style.fontFamily.split(",")[0]) || /^[\ue000-\uf8ff\s]+$/.test(text);
   // Something else of the page lies on top of the line's middle, as far as it is in the window.
   const is_behind = (rect, parent) => {
     const x = (rect.left + rect.right) / 2, y = (rect.top + rect.bottom) / 2;
@@ -114,6 +115,23 @@
     return [left, top, left + px(style.width) + wide, top + px(style.height) + high];
   };
 
+  // Whether the page lays a layer of its own over most of an element's picture: a colour, a gradient.
+  const paints = (style) => parseFloat(style.opacity) > 0.02 && style.visibility === "visible"
+    && (rgb(style.backgroundColor)[3] > 0.02 || style.backgroundImage !== "none");
+  const is_veiled = (element, [left, top, right, bottom]) => {
+    const most = 0.6 * (right - left) * (bottom - top);
+    for (const pseudo of ["::before", "::after"]) {
+      const style = getComputedStyle(element, pseudo);
+      if (style.content !== "none" && paints(style) && px(style.width) * px(style.height) > most) return true;
+    }
+    return [...element.querySelectorAll("*")].slice(0, 300).some((one) => {
+      if (/^(IMG|VIDEO|PICTURE|CANVAS|IFRAME)$/.test(one.tagName)) return false;
+      const [l, t, r, b] = box(one.getBoundingClientRect());
+      const shared = Math.max(0, Math.min(r, right) - Math.max(l, left)) * Math.max(0, Math.min(b, bottom) - Math.max(t, top));
+      return shared > most && paints(getComputedStyle(one));
+    });
+  };
+
   return selectors.map((selector) => {
     const [plain, pseudo] = selector.split(/::?(?=before|after)/);
     const element = document.querySelector(plain);
@@ -129,6 +147,7 @@
     return {
       box: [left, top, right, bottom],
       shown: seen(element),
+      veiled: is_veiled(element, [left, top, right, bottom]),
       colour: rgb(style.backgroundColor),
       background: {
         image: own.backgroundImage.replaceAll(location.origin, "http://page.invalid"),

@@ -39,11 +39,13 @@ class Laid:
     colour: Colour
     """Behind them."""
     lines: tuple[CopyLine, ...]
+    is_veiled: bool
+    """Whether the page lays a layer of its own over its background."""
 
     @property
     def window(self) -> MeasuredWindow:
         """What is kept of it."""
-        return MeasuredWindow(self.viewport, self.box.size, self.lines)
+        return MeasuredWindow(self.viewport, self.box.size, self.lines, self.is_veiled)
 
 
 @cache
@@ -77,6 +79,7 @@ def _laid(viewport: Size, found: Mapping[str, Any]) -> Laid:
         layers_of(found["background"]),
         _colour(found["colour"]),
         tuple(_line(one) for one in found["lines"]),
+        found["veiled"],
     )
 
 

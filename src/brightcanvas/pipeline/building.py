@@ -216,18 +216,18 @@ def _published(
     published = files | {LEDGER: ledger.encode()}
     left = publish(output_of(brief, brief.output, "build"), published)
     digests = {name: hashlib.sha256(content).hexdigest() for name, content in published.items()}
-    suggestions = tuple(_suggestions(plan, results).items())
+    suggestions = tuple(_suggestions(plan, made.suggestions).items())
     damaged = pipeline.store.damaged
     return Outcome(plan, record, verdicts, digests, suggestions, ledger, lacking, damaged, left)
 
 
-def _suggestions(plan: Plan, results: Results) -> dict[str, Suggestion]:
+def _suggestions(plan: Plan, suggested: Mapping[View, Suggestion]) -> dict[str, Suggestion]:
+    """Where the middle is kept for want of a subject and of a position."""
     found: dict[str, Suggestion] = {}
     for one in plan.backdrops:
         for view in reversed(one.views):
-            task = suggestion_task(view)
-            if task and (suggestion := results[task]):
-                found.setdefault(one.backdrop.name, suggestion)
+            if view in suggested and view.picture and view.picture.order:
+                found.setdefault(one.backdrop.name, suggested[view])
     return found
 
 

@@ -147,7 +147,7 @@ def _size(size: Size) -> list[float]:
 
 
 def _rect(rect: Rect) -> list[float]:
-    return [round(edge, 3) for edge in (rect.left, rect.top, rect.right, rect.bottom)]
+    return [round(edge, 3) for edge in rect.edges]
 
 
 def _sight(sight: Sight) -> dict[str, Any]:

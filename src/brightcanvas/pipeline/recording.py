@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from brightcanvas.analysis.loops import Loop
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.analysis.seams import Seams
 from brightcanvas.brief.model import Backdrop
 from brightcanvas.ledger.addresses import Addresses
@@ -33,6 +34,7 @@ from brightcanvas.tasks.of_views import (
     picture_tasks,
     seams_task,
     size_tasks,
+    suggestion_task,
 )
 from brightcanvas.tasks.pictures import MadeFile, MakePicture
 from brightcanvas.values.colours import Colour
@@ -105,13 +107,20 @@ class Made:
 
     def facts(self, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
         """All that the promises are checked by."""
-        return Facts(self.plan, record, self.seams, self.legibilities, loads)
+        return Facts(self.plan, record, self.seams, self.legibilities, self.suggestions, loads)
 
     @property
     def seams(self) -> dict[View, Seams]:
         """Of the views that repeat their picture."""
         tasks = ((view, seams_task(view)) for view in self.plan.views)
         return {view: self.results[task] for view, task in tasks if task}
+
+    @property
+    def suggestions(self) -> dict[View, Suggestion]:
+        """Of the views that are cut round no named subject."""
+        tasks = ((view, suggestion_task(view)) for view in self.plan.views)
+        found = ((view, self.results[task]) for view, task in tasks if task)
+        return {view: one for view, one in found if one}
 
     @property
     def legibilities(self) -> dict[View, Legibility]:

@@ -425,9 +425,10 @@ def _aspects(stage: Stage, usual: Sequence[Screen]) -> list[float]:
 def is_cut(slot: Slot) -> bool:
     """Whether boxes cut something off the picture at all.
 
-    A page's own rule, whose position isn't known, gets all of the picture.
+    A page's own rule, whose position is neither known nor given up for a subject, gets all of the
+    picture.
     """
-    is_known = not slot.keeps_rule or slot.position is not None
+    is_known = not slot.keeps_rule or slot.position is not None or slot.places_picture
     return isinstance(slot.fit, Cover) and slot.repeat == "no-repeat" and is_known
 
 

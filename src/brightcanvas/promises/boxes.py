@@ -23,7 +23,7 @@ def check(facts: Facts) -> Iterator[Verdict]:
             yield _told(one.backdrop.name, State.HOLDS, says)
         elif any(not slot.height_is_stated for slot in slots):
             says = "no height is stated, so the element keeps its own; planned for 60svh"
-            remedy = f"state height, or boxes = 'boxes.json' and {AGAIN}"
+            remedy = f"state height, or measured = 'boxes.json' and {AGAIN}"
             yield _told(one.backdrop.name, State.NOT_MEASURED, says, remedy)
 
 

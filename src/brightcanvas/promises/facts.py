@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.analysis.seams import Seams
 from brightcanvas.brief.model import Budget
 from brightcanvas.ledger.model import Record
@@ -43,6 +44,8 @@ class Facts:
     """Of what is repeated."""
     legibility: Mapping[View, Legibility] = field(default_factory=dict)
     """Of what has copy."""
+    suggestions: Mapping[View, Suggestion] = field(default_factory=dict)
+    """Of what is cut round no named subject."""
     loads: tuple[BudgetLoad, ...] = ()
     seeks_ways: bool = True
     """Whether ways out are looked for where something does not hold: that takes longest."""

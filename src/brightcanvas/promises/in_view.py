@@ -3,24 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
+from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.framing.stages import Sight
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
 from brightcanvas.promises.facts import Facts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
-from brightcanvas.values.geometry import Rect
+from brightcanvas.values.geometry import Rect, Size
 
 NAME = "in view"
 SLACK = 0.01
 """Source px by which rounding may push an edge out."""
+CERTAIN, MISSED = 0.4, 0.25
+"""What stands out in a picture is taken for its subject from such a certainty on, and missed
+where more than such a part of its width or height is cut off."""
 
 
 def check(facts: Facts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
-        if verdict := check_view(backdrop, view, seeks_ways=facts.seeks_ways):
+        verdict = check_view(backdrop, view, seeks_ways=facts.seeks_ways)
+        if verdict := verdict or _check_nameless(backdrop, view, facts.suggestions.get(view)):
             yield verdict
 
 
@@ -41,6 +47,48 @@ def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict
     return Verdict(
         NAME, backdrop, name, State.BROKEN, says, margin=-share,
         remedy=ways_out(picture) if seeks_ways else "", is_rare=is_rare,
+    )  # fmt: skip
+
+
+def missed_most(view: View, suggestion: Suggestion | None) -> tuple[Sight, float] | None:
+    """Where usual screens miss most of what stands out, and how much of it (0..1).
+
+    None where nothing stands out, none of them misses much, or no cut could show more of it.
+    """
+    picture = view.picture
+    if picture is None or suggestion is None or suggestion.confidence < CERTAIN:
+        return None
+    box = suggestion.box.scaled(picture.size)
+    likely = replace(picture, subjects=(box,))
+    aspects = [one for one in usual_aspects_of(picture) if _has_room(picture.size, box, one)]
+    found = {aspect: lost_share(likely, aspect) for aspect in aspects}
+    worst = max(found, key=found.__getitem__, default=None)
+    if worst is None or found[worst] <= MISSED:
+        return None
+    return picture.stage.sight_with(worst), found[worst]
+
+
+def _has_room(source: Size, box: Rect, aspect: float) -> bool:
+    """Whether the largest window of an aspect can show nearly all of a box."""
+    width, height = (
+        min(source.width, source.height * aspect),
+        min(source.height, source.width / aspect),
+    )
+    return min(width / max(box.width, 1), height / max(box.height, 1)) >= 1 - MISSED
+
+
+def _check_nameless(backdrop: str, view: View, suggestion: Suggestion | None) -> Verdict | None:
+    """A note where usual screens miss much of what stands out, though nobody named a subject."""
+    found = missed_most(view, suggestion)
+    if found is None or suggestion is None:
+        return None
+    where, share = sight_text(found[0]), found[1]
+    says = f"no subject is named; {share:.0%} of what stands out most is cut off at {where}"
+    edges = ", ".join(f"{edge:.2f}" for edge in suggestion.box.edges)
+    instead = " instead of position" if view.slot.position else ""
+    return Verdict(
+        NAME, backdrop, view.slot.breakpoint.full_name, State.NOTE, says, margin=-share,
+        remedy=f"subject = {{ box = [{edges}] }}{instead} keeps it in view",
     )  # fmt: skip
 
 

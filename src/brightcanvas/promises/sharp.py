@@ -12,6 +12,9 @@ from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import plain_number
 
 NAME = "sharp"
+MUSH = 6.0
+"""A picture stretched so much further than the eye sees shows no edge of its own any more: nobody
+would publish it, so it breaks the promise. The still of a clip is as coarse as the clip."""
 
 
 def check(facts: Facts) -> Iterator[Verdict]:
@@ -22,7 +25,7 @@ def check(facts: Facts) -> Iterator[Verdict]:
 
 
 def check_view(backdrop: str, view: View) -> Verdict | None:
-    """The verdict for one view; a named shortfall of the source is told, not broken."""
+    """The verdict for one view; a shortfall of the source is a note, mush is broken."""
     picture = view.picture
     if picture is None:
         return None
@@ -40,7 +43,9 @@ def check_view(backdrop: str, view: View) -> Verdict | None:
     )
     remedy = f"a source {wanted} px wide would do"
     margin = 1 - stretched
-    return Verdict(NAME, backdrop, name, State.NOTE, says=says, margin=margin, remedy=remedy)
+    is_mush = stretched > MUSH and not picture.facts.kind.is_clip
+    state = State.BROKEN if is_mush else State.NOTE
+    return Verdict(NAME, backdrop, name, state, says=says, margin=margin, remedy=remedy)
 
 
 def _enough(view: View, picture: Picture) -> str:

@@ -15,6 +15,7 @@ from brightcanvas.formats.codecs.jpeg import JPEGS
 from brightcanvas.framing.sizes import Rung, rung_for
 from brightcanvas.framing.weights import Fitting
 from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.planning import is_cut
 from brightcanvas.quality.clip_order import ClipLook, ClipPace, density_of
 from brightcanvas.quality.lightest import Care, Wanted
 from brightcanvas.quality.metric import Viewing
@@ -172,7 +173,7 @@ def seams_task(view: View) -> MeasureSeams | None:
 def suggestion_task(view: View) -> SuggestSubject | None:
     """Where something is cut off, and no subject is named."""
     picture = view.picture
-    if picture is None or not picture.order or picture.subjects:
+    if picture is None or picture.subjects or not is_cut(view.slot):
         return None
     return SuggestSubject(source_of(picture))
 

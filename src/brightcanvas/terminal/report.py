@@ -137,8 +137,7 @@ def _print_summary(verdicts: Sequence[Verdict], console: Console) -> None:
 
 def suggestion_line(suggestion: Suggestion) -> str:
     """A suggested subject as a line for the brief, with how sure it is."""
-    box = suggestion.box
-    edges = ", ".join(f"{edge:.2f}" for edge in (box.left, box.top, box.right, box.bottom))
+    edges = ", ".join(f"{edge:.2f}" for edge in suggestion.box.edges)
     return f"subject = {{ box = [{edges}] }}   # {suggestion.confidence:.0%} sure"
 
 

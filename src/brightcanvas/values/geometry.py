@@ -67,6 +67,11 @@ class Rect:
         return Size(self.width, self.height)
 
     @property
+    def edges(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom."""
+        return (self.left, self.top, self.right, self.bottom)
+
+    @property
     def centre(self) -> Point:
         """The point in the middle."""
         return Point((self.left + self.right) / 2, (self.top + self.bottom) / 2)

@@ -28,3 +28,5 @@ class MeasuredWindow:
     element: Size
     """CSS px."""
     lines: tuple[CopyLine, ...]
+    is_veiled: bool = False
+    """Whether the page lays a layer of its own between the picture and the text."""

@@ -6,9 +6,6 @@
 const geometry = (() => {
   const HAIR = 1e-9, LATTICE = 32, HALVINGS = 10;
   const NEARNESS = [1.01, 1.05, 1.12, 1.25, 1.5, 2.0];
-  const ABSOLUTE = {
-    px: 1, in: 96, cm: 96 / 2.54, mm: 96 / 25.4, q: 96 / 101.6, pt: 96 / 72, pc: 16, em: 16, rem: 16,
-  };
   const SIDES = [
     ["left", "left"], ["right", "right"], ["above", "above"], ["below", "below"],
     ["above", "left"], ["above", "right"], ["below", "left"], ["below", "right"],
@@ -21,7 +18,6 @@ const geometry = (() => {
     if (!tree.does) {
       const { number, unit } = tree;
       if (!unit) return number;
-      if (unit in ABSOLUTE) return number * ABSOLUTE[unit];
       if (unit === "%") return number * whole / 100;
       return number * (unit === "vw" ? viewport[0] : viewport[1]) / 100;
     }
@@ -34,7 +30,7 @@ const geometry = (() => {
   }
 
   // The entries round a number, and how far it is from the first to the second (values.boxes).
-  function neighbours(entries, wanted) {
+  function around(entries, wanted) {
     const above = entries.findIndex(([at]) => at > wanted);
     const high = above < 0 ? entries.length - 1 : above, low = above > 0 ? above - 1 : high;
     const gap = entries[high][0] - entries[low][0];
@@ -45,8 +41,8 @@ const geometry = (() => {
     first.map((side, axis) => side + (second[axis] - side) * share);
 
   function measured(columns, [width, height]) {
-    const [narrow, wide, share] = neighbours(columns, width);
-    return blend([blend(neighbours(narrow, height)), blend(neighbours(wide, height)), share]);
+    const [narrow, wide, share] = around(columns, width);
+    return blend([blend(around(narrow, height)), blend(around(wide, height)), share]);
   }
 
   function box(element, viewport, grown = false) {
@@ -153,7 +149,7 @@ const geometry = (() => {
     return found;
   }
 
-  const around = (subjects) => [
+  const hull = (subjects) => [
     Math.min(...subjects.map((one) => one[0])), Math.min(...subjects.map((one) => one[1])),
     Math.max(...subjects.map((one) => one[2])), Math.max(...subjects.map((one) => one[3])),
   ];
@@ -167,7 +163,7 @@ const geometry = (() => {
       one.startLow.push(constant(0));
       one.startHigh.push(minus(constant(size), side));
     });
-    const subject = around(wish.subjects), hidden = wish.hidden;
+    const subject = hull(wish.subjects), hidden = wish.hidden;
     across.innerHigh.push(constant(subject[0]));
     across.innerLow.push(minus(constant(subject[2]), narrow));
     down.innerHigh.push(minus(constant(subject[1]), times(wide, hidden)));
@@ -298,7 +294,7 @@ const geometry = (() => {
   }
 
   function placed(wish, bounds, size) {
-    const subject = around(wish.subjects), [width, height] = wish.source;
+    const subject = hull(wish.subjects), [width, height] = wish.source;
     const middle = [(subject[0] + subject[2]) / 2, (subject[1] + subject[3]) / 2];
     const [left, x] = anchored(bounds.across, size, middle[0] / width, width, size[0]);
     const [top, y] = anchored(bounds.down, size, middle[1] / height, height, size[1]);
@@ -333,7 +329,7 @@ const geometry = (() => {
   }
 
   function scaled(wish, share) {
-    const box = around(wish.subjects);
+    const box = hull(wish.subjects);
     const middle = [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2];
     const subjects = wish.subjects.map((one) =>
       one.map((edge, n) => middle[n % 2] + (edge - middle[n % 2]) * share));
@@ -372,5 +368,5 @@ const geometry = (() => {
     return largestPart({ ...wish, subjects: subjects.slice(0, 1) });
   }
 
-  return { box, seenAt, lostShare, coveredShare, copyIn, frame, clamp };
+  return { box, seenAt, lostShare, coveredShare, copyIn, frame, clamp, hull };
 })();

@@ -158,7 +158,8 @@ const tiles = (() => {
       const sure = [shown[0], shown[1] + hidden, shown[2], shown[3] - hidden];
       this.lost = subjects.length ? geometry.lostShare(sure, subjects) : 0;
       if (copy && copy.clear && subjects.length) {
-        this.covered = geometry.coveredShare(shown, copy.box, subjects);
+        this.covered = Math.max(
+          ...this.copyBoxes(view).map((one) => geometry.coveredShare(shown, one, subjects)));
       }
       this.root.classList.toggle("lost", this.lost > 0);
       this.root.classList.toggle("covered", this.covered > 1e-4);
@@ -174,12 +175,19 @@ const tiles = (() => {
       }
     }
 
+    // Copy that was measured lies elsewhere in each box.
+    copyBoxes({ copy: { box, places } }) {
+      const aspect = parseFloat(this.box.style.width) / parseFloat(this.box.style.height);
+      const own = places.filter(([low, high]) => low <= aspect && aspect <= high);
+      return own.length ? own.map((one) => one[2]) : [box];
+    }
+
     drawCopy(view) {
-      const copy = view.copy;
-      this.copy.hidden = !copy;
-      if (!copy) return;
-      put(this.copy, copy.box);
-      const said = copy.box.map((one) => `${Math.round(one * 100)} %`);
+      this.copy.hidden = !view.copy;
+      if (!view.copy) return;
+      const box = geometry.hull(this.copyBoxes(view));
+      put(this.copy, box);
+      const said = box.map((one) => `${Math.round(one * 100)} %`);
       this.copy.setAttribute(
         "aria-label", `Copy: left ${said[0]}, top ${said[1]}, right ${said[2]}, bottom ${said[3]}`);
     }

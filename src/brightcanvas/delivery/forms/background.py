@@ -28,9 +28,9 @@ def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
     plain = [f"url({css_string(addresses.of(shown.oldest.file))})"]
     if not is_newer(shown):
         plain = list(dict.fromkeys([*plain, *layers_of(shown, addresses)]))
-    if slot.keeps_rule:
-        return [*_images(shown, plain), *_stated_size(slot)]
     position, repeat, size = position_text(picture.cut.position), _repeat(slot), slot.fit.css
+    if slot.keeps_rule:
+        return [*_images(shown, plain), *_stated_size(slot), *_stated_place(slot, position)]
     if shown.scrim and not shown.is_covered:  # a layer of its own, which always fills the box
         position, size, repeat = f"0 0, {position}", f"auto, {size}", f"no-repeat, {repeat}"
     return [
@@ -48,6 +48,13 @@ def _stated_size(slot: Slot) -> list[str]:
         return []
     size = f"{slot.fit.css} auto"
     return [f"background-size: {with_picture(slot.layers, size, others='auto')};"]
+
+
+def _stated_place(slot: Slot, position: str) -> list[str]:
+    """A picture that lies otherwise than the page has it, so that its subject stays in view."""
+    if not slot.places_picture:
+        return []
+    return [f"background-position: {with_picture(slot.layers, position, others='0% 0%')};"]
 
 
 def newer_lines(shown: Shown, addresses: Addresses) -> list[str]:

@@ -82,6 +82,14 @@ def _lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
     return [(_picture_in(record.element), one) for one in lines]
 
 
+def _img_lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
+    """Of a page's own ``img`` whose subject has to stay in view; others lie as they did."""
+    slot, picture = shown.view.slot, shown.view.picture
+    if picture is None or not slot.places_picture:
+        return []
+    return [(record.element, f"object-position: {position_text(picture.cut.position)};")]
+
+
 def own_img_sources(record: BackdropRecord, addresses: Addresses) -> str:
     """The sources of a page's own ``img``, which has to be the last child of their element."""
     return f"<picture {FOR_IMG}>{''.join(_sources(record, addresses))}</picture>"
@@ -90,7 +98,9 @@ def own_img_sources(record: BackdropRecord, addresses: Addresses) -> str:
 FOR_IMG = 'data-backdrop style="display: contents"'
 """The element round a page's own ``img``: it has no box, so the page's rules go on to hold."""
 
-IMG = Form(concerns=lambda record: record.backdrop.form == "img", markup=own_img_sources)
+IMG = Form(
+    concerns=lambda record: record.backdrop.form == "img", lines=_img_lines, markup=own_img_sources
+)
 
 PICTURE = Form(
     concerns=lambda record: record.backdrop.form == "element",

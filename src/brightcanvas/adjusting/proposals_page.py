@@ -1,0 +1,42 @@
+"""What would be better about a page, each proposal before and after; needs nothing but itself."""
+
+from __future__ import annotations
+
+from base64 import b64encode
+from collections.abc import Sequence
+
+from jinja2 import Environment, PackageLoader
+
+from brightcanvas.adjusting.proposals import Proposal, Shot
+
+WIDEST, HIGHEST = 260, 260
+"""CSS px of a picture."""
+
+MARK = '<meta name="generator" content="Bright Canvas">'
+"""By which the page is known as ours."""
+
+
+def better_page(title: str, brief: str, proposals: Sequence[Proposal]) -> bytes:
+    """The page.
+
+    Args:
+        title: of the site.
+        brief: the name of its file.
+        proposals: at least one.
+    """
+    environment = Environment(
+        loader=PackageLoader("brightcanvas.adjusting", "pages"), autoescape=True
+    )
+    page = environment.get_template("better.html.j2").render(
+        title=title, brief=brief, proposals=proposals, across=_across, kilo=_kilo,
+        encoded=lambda file: b64encode(file).decode(),
+    )  # fmt: skip
+    return page.encode()
+
+
+def _across(shot: Shot) -> int:
+    return round(min(WIDEST, HIGHEST * shot.box.aspect))
+
+
+def _kilo(weight: float) -> str:
+    return f"{weight / 1000:.1f} kB"
