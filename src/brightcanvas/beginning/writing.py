@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
-from brightcanvas.beginning.drafting import Draft, DraftedPage, Entry
+from brightcanvas.beginning.draft import Draft, DraftedPage, Entry
 from brightcanvas.beginning.rules import OwnRule
 from brightcanvas.values.geometry import Point, plain_number
 from brightcanvas.values.layers import PICTURE

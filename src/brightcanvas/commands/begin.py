@@ -5,7 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from brightcanvas.beginning.drafting import Draft, Wanted, draft_of, looked_at, with_own_sources
+from brightcanvas.beginning.draft import Draft, Wanted, looked_at, with_own_sources
+from brightcanvas.beginning.drafting import draft_of
 from brightcanvas.beginning.writing import brief_text
 from brightcanvas.brief.loading import brief_of
 from brightcanvas.brief.measured import written
@@ -179,8 +180,8 @@ def _tell(draft: Draft, brief: Path, browser: str, console: Console) -> None:
     else:
         console.print("  no browser: boxes are guessed, and all of each picture is kept")
     console.print(
-        f"{brief.with_name(SHEET).name} shows what stands out in each. Next: bright-canvas build,"
-        " then bright-canvas insert",
+        f"{brief.with_name(SHEET).name} shows what stands out in each, bright-canvas better what"
+        " could be better. Next: bright-canvas build, then bright-canvas insert",
         soft_wrap=True,
     )
 

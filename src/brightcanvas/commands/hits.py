@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.brief.pages import names_by_page, page_named
-from brightcanvas.delivery.by_page import SHEET
+from brightcanvas.delivery.by_page import SHEET, sheet_name
 from brightcanvas.page.aim import PSEUDO, Aim, aim, hit
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.reading import Page, label, read_page
@@ -43,7 +43,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Tell what the brief's selectors hit on a page, and who would win there."""
     brief = load_brief(arguments.brief)
     page_wish = page_named(brief.pages, arguments.page)
-    own = brief.output / f"backdrops-{page_wish.name}.css" if page_wish else brief.output / SHEET
+    own = brief.output / sheet_name(page_wish.name) if page_wish else brief.output / SHEET
     sheet = own if own.is_file() else brief.output / SHEET
     is_built = sheet.is_file()
     ours = sheet.read_text(encoding="utf-8") if is_built else ""

@@ -13,6 +13,11 @@ SHEET = "backdrops.css"
 """The style sheet, where one serves all pages."""
 
 
+def sheet_name(page: str) -> str:
+    """The style sheet of a page that has its own, by the page's name in the brief."""
+    return f"backdrops-{page}.css"
+
+
 @dataclass(frozen=True)
 class PagePart:
     """What one page shows of a record."""
@@ -30,7 +35,7 @@ class PagePart:
     @property
     def sheet(self) -> str:
         """The name of its own style sheet, where it has one."""
-        return self.file("backdrops", "css")
+        return sheet_name(self.name) if self.name else SHEET
 
     @property
     def place(self) -> str:

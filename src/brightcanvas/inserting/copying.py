@@ -140,10 +140,15 @@ def _fetched(loads: Sequence[PageLoad]) -> set[str]:
 
 
 def _written(page: Page, text: str, place: CopyFolder) -> Page:
-    """The copy of the page, with the line ends that it had."""
-    ends = "\r\n" if b"\r\n" in read_regular(page.folder.page) else "\n"
-    content = text.replace("\n", ends).encode(page.encoding, "xmlcharrefreplace")
+    """The copy of the page, with the mark of its encoding if it has one."""
+    mark = "\ufeff".encode(page.encoding) if _is_marked(page) else b""
+    content = mark + text.encode(page.encoding, "xmlcharrefreplace")
     return read_page(Folder(place.into, place.put(_path(page.address), content)))
+
+
+def _is_marked(page: Page) -> bool:
+    marks = (b"\xef\xbb\xbf", b"\xff\xfe", b"\xfe\xff")
+    return read_regular(page.folder.page).startswith(marks)
 
 
 def _files(page: Page, fetched: set[str]) -> Iterator[tuple[str, bytes]]:

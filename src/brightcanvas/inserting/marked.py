@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from brightcanvas.page.hints import hint_nodes
 from brightcanvas.page.markup import Node, after_tag
 from brightcanvas.page.reading import Page
+from brightcanvas.page.tags import Tag, tag_ending, tags_of
 from brightcanvas.page.viewport import viewport_tag
 
 BEGIN, END = "<!-- bright-canvas: begin -->", "<!-- bright-canvas: end -->"
 
-_MARKED = re.compile(rf"\n?{re.escape(BEGIN)}.*?{re.escape(END)}\n?", re.DOTALL)
+_LINE = r"(?:\r\n|\r|\n)?"
+_MARKED = re.compile(rf"{_LINE}{re.escape(BEGIN)}.*?{re.escape(END)}{_LINE}", re.DOTALL)
 
 
 @dataclass(frozen=True)
@@ -74,28 +76,35 @@ def inserted(
     edits += [edit for node in pictured for edit in _own_picture(page, node, _without_picture)]
     for selector, text in snippets.children:
         node = elements.get(selector)
-        at = after_tag(node, page.text) if node is not None else None
-        if at is not None:
-            edits.append(Edit(at, f"\n{BEGIN}\n{text}{END}\n"))
+        tag = _written_tag(page, node) if node is not None else None
+        if tag is not None:
+            edits.append(Edit(tag.end, f"\n{BEGIN}\n{text}{END}\n"))
     for selector, text in snippets.sources:
         if selector in elements:
             edits += _round_img(page, elements[selector], text)
-    return applied(page.text, edits)
+    return applied(page.text, [replace(one, text=_ending(one.text, page.text)) for one in edits])
+
+
+def _ending(ours: str, text: str) -> str:
+    """A text of ours with the line ends that the page has."""
+    if "\r" not in text:
+        return ours
+    return ours.replace("\n", "\r\n" if "\r\n" in text else "\r")
 
 
 def _round_img(page: Page, node: Node, text: str) -> list[Edit]:
     """Sources for an ``img``, in an element round it, or in the one that is there already."""
-    end = after_tag(node, page.text)
-    if end is None:
+    tag = _written_tag(page, node)
+    if tag is None:
         return []
     opening, sources = text.removesuffix("</picture>").split(">", 1)
     outer = page.parents.get(id(node))
     if outer is not None and outer.tag == "picture":
-        at = after_tag(outer, page.text)
-        return [Edit(at, f"{BEGIN}{sources}{END}")] if at else []
-    start = page.text.rindex("<", 0, end)
+        around = _written_tag(page, outer)
+        return [Edit(around.end, f"{BEGIN}{sources}{END}")] if around else []
     return [
-        Edit(start, f"{BEGIN}{opening}>{sources}{END}"), Edit(end, f"{BEGIN}</picture>{END}"),
+        Edit(tag.start, f"{BEGIN}{opening}>{sources}{END}"),
+        Edit(tag.end, f"{BEGIN}</picture>{END}"),
     ]  # fmt: skip
 
 
@@ -127,27 +136,31 @@ def _top(page: Page) -> int:
     if ends := [_behind(tag, at, page.text) for at in found if at]:
         return max(ends)
     head = page.root.find("head")
-    at = after_tag(head, page.text) if head is not None else None
-    is_written = at is not None and page.text[:at].lower().rstrip().endswith(">")
-    if at is not None and is_written and re.search(r"<head\b[^>]*>$", page.text[:at], re.I):
-        return at
-    doctype = re.match(r"\s*(<!doctype[^>]*>)?\s*(<html\b[^>]*>)?", page.text, re.I)
-    return doctype.end() if doctype else 0
+    written = _written_tag(page, head) if head is not None else None
+    return written.end if written else _behind_doctype(page.text)
+
+
+def _behind_doctype(text: str) -> int:
+    """Behind the doctype and the tag of ``html``, as far as they are written."""
+    doctype = re.match(r"\s*(<!doctype[^>]*>)?\s*", text, re.I)
+    at = doctype.end() if doctype else 0
+    first = next(iter(tags_of(text)), None)
+    return first.end if first and first.start == at and first.name == "html" else at
 
 
 def _behind(tag: Node | None, at: int, text: str) -> int:
     """Behind a tag that has ended, or behind the script that it opens."""
     if tag is None or tag.tag != "script" or after_tag(tag, text) != at:
         return at
-    closed = re.compile(r"</script\s*>", re.I).search(text, at)
-    return closed.end() if closed else at
+    closing = (one.end for one in tags_of(text) if one.start >= at and one.closes)
+    return next(closing, at)
 
 
 def _bottom(page: Page) -> int:
     """Before the head's end; in a page that writes none, before its body or behind its top."""
-    for pattern in (r"</head\s*>", r"<body\b"):
-        if found := re.search(pattern, page.text, re.I):
-            return found.start()
+    for tag in tags_of(page.text):
+        if (tag.name, tag.closes) in (("head", True), ("body", False)):
+            return tag.start
     return _top(page)
 
 
@@ -155,14 +168,19 @@ def _old_hints(page: Page, old: set[str]) -> list[Edit]:
     """The hints for pictures that nothing shows any more, taken out."""
     edits = []
     for node in hint_nodes(page):
-        end = after_tag(node, page.text)
-        if end is None or page.resolved(node.get("href", "")) not in old:
-            continue
-        edits.append(Edit(page.text.rindex("<", 0, end), until=end))
+        tag = _written_tag(page, node)
+        if tag is not None and page.resolved(node.get("href", "")) in old:
+            edits.append(Edit(tag.start, until=tag.end))
     return edits
 
 
-_STYLE = re.compile(r"""\sstyle\s*=\s*("[^"]*"|'[^']*'|[^\s>"']+)""", re.I)
+def _written_tag(page: Page, node: Node) -> Tag | None:
+    """The tag of an element; None where it is implied by what follows."""
+    end = after_tag(node, page.text)
+    tag = tag_ending(page.text, end) if end is not None else None
+    return tag if tag is not None and tag.name == node.tag and not tag.closes else None
+
+
 _PICTURE = re.compile(r"background(-image)?\s*:(?=[^;]*(url|image-set)\()", re.I)
 
 
@@ -182,18 +200,17 @@ def _without_picture(declaration: str) -> str:
 
 def _own_picture(page: Page, node: Node, changed: Callable[[str], str]) -> list[Edit]:
     """The picture in an element's style attribute, taken out; all else that it says stays."""
-    end = after_tag(node, page.text)
-    start = page.text.rindex("<", 0, end) if end else 0
-    found = _STYLE.search(page.text[start:end]) if end else None
-    if found is None:
+    tag = _written_tag(page, node)
+    style = tag.attribute("style") if tag else None
+    if style is None:
         return []
-    quote = found[1][0] if found[1][0] in "\"'" else '"'
-    listed = _declarations(found[1].strip("\"'"))
+    quote, listed = style.quote or '"', _declarations(style.value)
     kept = [new for one in listed if (new := changed(one))]
     if kept == listed:
         return []
-    text = f" style={quote}{';'.join(kept)}{quote}" if any(one.strip() for one in kept) else ""
-    return [Edit(start + found.start(), text, start + found.end())]
+    text = f"style={quote}{';'.join(kept)}{quote}" if any(one.strip() for one in kept) else ""
+    space = 0 if text else 1  # goes with what it parts
+    return [Edit(style.start - space, text, style.end)]
 
 
 def _declarations(style: str) -> list[str]:

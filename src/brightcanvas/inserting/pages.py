@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from brightcanvas.brief.pages import names_by_page, page_named
-from brightcanvas.delivery.by_page import SHEET, has_own_sheets
+from brightcanvas.delivery.by_page import SHEET, has_own_sheets, sheet_name
 from brightcanvas.delivery.forms import children
 from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.moving import SCRIPT, moving_link, moving_script
@@ -36,7 +36,7 @@ def sheet_of(record: Record, page: Page) -> tuple[str, Record]:
     """The name of a page's style sheet, and what stands in it."""
     wish = page_named(record.pages, page.folder.page)
     if wish and has_own_sheets(record):
-        return f"backdrops-{wish.name}.css", of_page(record, page)
+        return sheet_name(wish.name), of_page(record, page)
     return SHEET, record
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from functools import lru_cache
 from typing import Any
 
 import html5lib
@@ -53,13 +55,16 @@ def after_tag(node: Node, text: str) -> int | None:
 
     Args:
         node: of the page's tree.
-        text: that the page was parsed from, with newlines as ``\n``.
+        text: that the page was parsed from, with the line ends that it has.
     """
     line, _, column = node.get(LINE, "").partition(":")
     if not column:
         return None
-    start = 0
-    for _ in range(int(line) - 1):
-        start = text.index("\n", start) + 1
-    end = start + int(column)
+    end = _line_starts(text)[int(line) - 1] + int(column)
     return end if text[end - 1 : end] == ">" else None
+
+
+@lru_cache(maxsize=8)
+def _line_starts(text: str) -> tuple[int, ...]:
+    r"""As HTML counts lines: ``\r\n``, ``\r`` and ``\n`` end one."""
+    return (0, *(found.end() for found in re.finditer(r"\r\n|\r|\n", text)))

@@ -167,7 +167,7 @@ def read_page(folder: Folder, ours: str = "") -> Page:
 
 def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -> Page:
     encoding = encoding_of(content)
-    text = content.decode(encoding, "replace").removeprefix("\ufeff").replace("\r\n", "\n")
+    text = content.decode(encoding, "replace").removeprefix("\ufeff")
     _check_markup(folder.page, text)
     root = parsed(text)
     if _depth(root) > DEEPEST:

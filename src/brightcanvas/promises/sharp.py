@@ -13,8 +13,8 @@ from brightcanvas.values.geometry import plain_number
 
 NAME = "sharp"
 MUSH = 6.0
-"""A picture stretched so much further than the eye sees shows no edge of its own any more: nobody
-would publish it, so it breaks the promise. The still of a clip is as coarse as the clip."""
+"""CSS px that a px of the source covers. From there on a picture shows no edge of its own any more:
+nobody would publish it, so it breaks the promise. The still of a clip is as coarse as the clip."""
 
 
 def check(facts: Facts) -> Iterator[Verdict]:
@@ -43,7 +43,7 @@ def check_view(backdrop: str, view: View) -> Verdict | None:
     )
     remedy = f"a source {wanted} px wide would do"
     margin = 1 - stretched
-    is_mush = stretched > MUSH and not picture.facts.kind.is_clip
+    is_mush = stretched / short.density > MUSH and not picture.facts.kind.is_clip
     state = State.BROKEN if is_mush else State.NOTE
     return Verdict(NAME, backdrop, name, state, says=says, margin=margin, remedy=remedy)
 

@@ -6,7 +6,7 @@ import io
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from brightcanvas.beginning.drafting import LookedAt
+from brightcanvas.beginning.draft import LookedAt
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
