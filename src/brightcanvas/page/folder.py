@@ -16,6 +16,16 @@ HOST = "http://page.invalid"
 """A host that can't exist (RFC 2606), for pages that are still on the disk."""
 
 
+_TEXTS = (".html", ".htm", ".xhtml", ".css", ".js", ".mjs", ".json", ".webmanifest", ".xml", ".txt",
+          ".vtt", ".wasm")  # fmt: skip
+_PICTURES = (".jpg", ".jpeg", ".jfif", ".png", ".apng", ".gif", ".webp", ".avif", ".jxl", ".svg",
+             ".ico", ".bmp", ".tif", ".tiff")  # fmt: skip
+_MEDIA = (".mp4", ".m4v", ".mov", ".webm", ".ogv", ".ogg", ".mp3", ".m4a", ".wav", ".pdf")
+_FONTS = (".woff", ".woff2", ".ttf", ".otf", ".eot")
+SHOWN = frozenset((*_TEXTS, *_PICTURES, *_MEDIA, *_FONTS))
+"""Endings of the files that pages are made of."""
+
+
 @dataclass(frozen=True)
 class Folder:
     """Files as their host will serve them."""
@@ -23,6 +33,8 @@ class Folder:
     root: Path
     """What stands for the host's ``/``."""
     page: Path
+    open_to: tuple[Path, ...] = ()
+    """Folders and files below the root that may be read, resolved; none: all of it."""
 
     @property
     def address(self) -> str:
@@ -36,10 +48,20 @@ class Folder:
             if f"{parts.scheme}://{parts.netloc}" != HOST:
                 return None
             path = (self.root / unquote(parts.path).lstrip("/")).resolve()
-            is_inside = path.is_relative_to(self.root.resolve())
-            return path if is_inside and path.is_file() else None
+            return path if self._may_be_read(path) and path.is_file() else None
         except (OSError, ValueError, RuntimeError):  # names that no file can have
             return None
+
+    def _may_be_read(self, path: Path) -> bool:
+        """Whether a site would show it: no page reads what else lies on this machine."""
+        root = self.root.resolve()
+        if path == self.page.resolve():
+            return True
+        if not path.is_relative_to(root) or path.suffix.lower() not in SHOWN:
+            return False
+        is_hidden = any(part.startswith(".") for part in path.relative_to(root).parts)
+        is_open = not self.open_to or any(path.is_relative_to(one) for one in self.open_to)
+        return is_open and not is_hidden
 
     def bytes_of(self, url: str) -> int | None:
         """The size of the file behind a URL, if it is known."""

@@ -13,8 +13,9 @@ from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
 from brightcanvas.page.fetching import NotFetchedError, fetch
-from brightcanvas.page.folder import HOST, Folder, folder_of
+from brightcanvas.page.folder import HOST, LARGEST_TEXT, Folder, folder_of
 from brightcanvas.values.errors import BriefError
+from brightcanvas.values.files import read_regular
 
 MOST_PAGES = 200
 """Of a folder."""
@@ -22,7 +23,7 @@ MOST_PAGES = 200
 DEEPEST_ROOT = 4
 """Folders above a page in which what it names may lie."""
 
-SITE_FILES = (
+SITE_FILES = [
     ".css",
     ".js",
     ".jpg",
@@ -34,7 +35,7 @@ SITE_FILES = (
     ".gif",
     ".mp4",
     ".webm",
-)
+]
 """What a page names with ``../``, by which its site's folder is found."""
 
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "::1")
@@ -105,17 +106,22 @@ def _is_address(target: str) -> bool:
 
 def _below_one_root(found: tuple[Folder, ...]) -> tuple[Folder, ...]:
     """Pages of one site have one root, the folder round all of theirs."""
-    roots = {one.root.resolve() for one in found if not isinstance(one, FetchedFolder)}
+    on_disk = [one for one in found if not isinstance(one, FetchedFolder)]
+    roots = {one.root.resolve() for one in on_disk}
     if len(roots) < 2:
         return found
     shared = Path(os.path.commonpath(roots))
-    return tuple(one if isinstance(one, FetchedFolder) else replace(one, root=shared)
-                 for one in found)  # fmt: skip
+    opened = {path for one in on_disk for path in one.open_to or (one.root.resolve(),)}
+    return tuple(
+        one if isinstance(one, FetchedFolder)
+        else replace(one, root=shared, open_to=tuple(sorted(opened)))
+        for one in found
+    )  # fmt: skip
 
 
 def _on_disk(path: Path, root: Path | None) -> tuple[Folder, ...]:
     if not path.is_dir():
-        return (folder_of(path, root or _root_of(path)),)
+        return (folder_of(path, root) if root else _opened(path),)
     found = sorted(
         one
         for one in path.rglob("*")
@@ -128,18 +134,30 @@ def _on_disk(path: Path, root: Path | None) -> tuple[Folder, ...]:
     return tuple(folder_of(one, root or path) for one in found)
 
 
-def _root_of(page: Path) -> Path | None:
-    """The folder above a page that what it names with ``../`` lies in."""
+def _opened(page: Path) -> Folder:
+    """A page with its own folder, and of those above it the ones whose files it names.
+
+    Of ``../assets/site.css`` that is ``assets``, not all that lies beside it.
+    """
+    own = page.resolve().parent
+    root, opened = own, [own]
+    for path in _named_above(page):
+        shared = Path(os.path.commonpath((own, path)))
+        if len(own.relative_to(shared).parts) <= DEEPEST_ROOT:
+            opened.append(shared / path.relative_to(shared).parts[0])
+            root = min(root, shared, key=lambda one: len(one.parts))
+    found = folder_of(page, root)
+    return replace(found, open_to=tuple(dict.fromkeys(opened)) if root != own else ())
+
+
+def _named_above(page: Path) -> list[Path]:
+    """The files of a site that a page names with ``../``, as far as they are there."""
     try:
-        text = page.read_text(encoding="utf-8", errors="replace")
+        text = read_regular(page, LARGEST_TEXT).decode("utf-8", "replace")
     except OSError:
-        return None
-    root = page.resolve().parent
-    there = [one for one in _ABOVE.findall(text) if _is_site_file(root / unquote(one))]
-    levels = max((one.count("../") for one in there), default=0)
-    for _ in range(min(levels, DEEPEST_ROOT)):
-        root = root.parent
-    return root
+        return []
+    named = (page.resolve().parent / unquote(one) for one in _ABOVE.findall(text))
+    return [one.resolve() for one in named if _is_site_file(one)]
 
 
 def _is_site_file(path: Path) -> bool:
@@ -167,4 +185,4 @@ def _fetched(address: str, kept: Path) -> Folder:
         raise BriefError(f"{address}: nothing is served there ({error})") from error
     page.parent.mkdir(parents=True, exist_ok=True)
     page.write_bytes(content)
-    return FetchedFolder(kept, page, host)
+    return FetchedFolder(kept, page, host=host)
