@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import subprocess
 import tomllib
 from collections.abc import Iterable
@@ -262,6 +264,20 @@ def test_a_rule_changes_where_the_page_changes_it() -> None:
 
 
 @pytest.mark.slow
+def _refuse_what_a_folder_says_of_itself(folder: Path, page: Path, brief: Path) -> None:
+    """A record that lies in the folder itself is believed by nobody, and no path climbs unseen."""
+    own = folder / "own"
+    (own / ".bright-canvas").mkdir(parents=True)
+    (own / "index.html").write_text("mine", "utf-8")
+    digest = hashlib.sha256(b"mine").hexdigest()
+    for name in ("copied.json", "copies.json", "outputs.json"):
+        (own / ".bright-canvas" / name).write_text(json.dumps({"index.html": digest}), "utf-8")
+    for into in (own, own / "missing" / ".."):
+        ran = call("insert", page, brief, "--into", into, "--browser", "none")
+        assert (ran.status, "holds other files" in ran.err) == (2, True)
+    assert (own / "index.html").read_text("utf-8") == "mine"
+
+
 def test_a_copy_that_somebody_changed_is_left_alone(tmp_path: Path) -> None:
     page = write_page("blocks", tmp_path / "site")
     brief = tmp_path / "brief/brief.toml"
@@ -272,6 +288,7 @@ def test_a_copy_that_somebody_changed_is_left_alone(tmp_path: Path) -> None:
     assert call("insert", page, brief, "--into", into, *blind).status == 0, (
         "its own copy is in the way"
     )
+    _refuse_what_a_folder_says_of_itself(tmp_path, page, brief)
     (into / "index.html").write_text("mine", "utf-8")
     ran = call("insert", page, brief, "--into", into, *blind)
     assert (ran.status, (into / "index.html").read_text("utf-8")) == (2, "mine")

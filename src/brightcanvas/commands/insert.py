@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.inserting.comparing import compare
-from brightcanvas.inserting.copying import CopyFolder, copy_with_rules, is_free, relative
+from brightcanvas.inserting.copying import CopyFolder, copy_with_rules, relative
 from brightcanvas.inserting.differing import differences
 from brightcanvas.inserting.done import PageDone
 from brightcanvas.inserting.looking import SHOWN, look_at, pairs_of
@@ -15,6 +15,7 @@ from brightcanvas.inserting.pages import changed_in, of_page, rule_files_for, sn
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.pipeline.building import Outcome, build
+from brightcanvas.pipeline.home import own_folder
 from brightcanvas.pipeline.ownership import BY_INTO, Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.lines import CHROMIUM, LINES
@@ -62,8 +63,10 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Put the rules into a copy of the page, and look at what that changes on every screen."""
     targets, brief_path = pages_and_brief(arguments.named)
     brief = load_brief(brief_path)
+    place = CopyFolder(arguments.into, own_folder(brief.path.parent))
+    if not place.is_free:
+        raise BriefError(f"{arguments.into} holds other files: {BY_INTO}. Nothing was written.")
     into: Path = arguments.into
-    _check_free(into)
     print_stale(brief, streams.console())
     with watched(streams.err) as watcher:
         outcome = build(brief, watcher=watcher)
@@ -71,30 +74,23 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         pages_at(targets, arguments.root) as folders,
         first_window(arguments.browser) as window,
         counted(streams.err, "Looking at the pages, screens") as told,
+        place,
     ):
         pages = [read_page(one) for one in folders]
         shown = [one for one in pages if of_page(outcome.record, one).backdrops]
         if not shown:
             raise BriefError("no backdrop of this brief has an element there: bright-canvas hits")
-        place = CopyFolder(into)
         done = []
         for page in shown:
             done.append(_done(page, outcome, place, window, single=len(shown) == 1))
             told(len(done) * len(SHOWN))
-        place.finish()
     reports = {one.report: _report(one) for one in done}
-    publish(Output(into, into, "copies", BY_INTO), reports)
+    publish(Output(into, brief.path.parent, "copies", BY_INTO), reports)
     left_out = [page.folder.page.name for page in pages if page not in shown]
     print_inserted(done, left_out, into, window.name if window else "", streams.console())
     if streams.as_json:
         streams.document(facts_of(done, into))
     return _status(done)
-
-
-def _check_free(into: Path) -> None:
-    """Refuse a folder with files that no earlier copy of ours put there."""
-    if into.is_file() or not is_free(into):
-        raise BriefError(f"{into} holds other files: {BY_INTO}. Nothing was written.")
 
 
 def _done(

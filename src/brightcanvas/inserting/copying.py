@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+import os
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Self
 from urllib.parse import unquote, urlsplit
 
 from brightcanvas.css.screens import viewer_of
@@ -33,18 +35,47 @@ class Inserted:
     """Old pictures of our elements that are fetched all the same: a person has to look."""
 
 
-RECORD = ".bright-canvas/copied.json"
-"""In the folder of a copy: what was put there."""
+RECORD = "copies.json"
+"""In our own folder beside the brief: what was put into which copy. No page brings it along."""
 
 
 class CopyFolder:
-    """The folder of a copy, in which nothing is replaced that somebody changed."""
+    """The folder of a copy, in which nothing is replaced that we didn't put there.
 
-    def __init__(self, into: Path) -> None:
-        self.into = into
-        found = read_notes(into / RECORD)
-        listed = found.items() if isinstance(found, dict) else ()
-        self._known = {str(key): str(one) for key, one in listed}
+    While it is open, it is noted as ours: a run that was cut off doesn't block the next one.
+    """
+
+    def __init__(self, into: Path, home: Path) -> None:
+        """A folder, and our own one beside the brief."""
+        self.into = into.resolve()
+        self._record = home / RECORD
+        self._key = _key(self.into, home.resolve())
+        known = self._listed().get(self._key)
+        self._is_ours, self._known = known is not None, known or {}
+
+    def _listed(self) -> dict[str, dict[str, str]]:
+        found = read_notes(self._record)
+        return {
+            str(key): {str(name): str(digest) for name, digest in files.items()}
+            for key, files in (found.items() if isinstance(found, dict) else ())
+            if isinstance(files, dict)
+        }
+
+    @property
+    def is_free(self) -> bool:
+        """Whether it is new, empty, or what is left of an earlier copy."""
+        if self.into.is_file():
+            return False
+        return self._is_ours or not self.into.exists() or not any(self.into.iterdir())
+
+    def __enter__(self) -> Self:
+        """Note it as ours."""
+        self._note()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        """Note what was put there, however it ended."""
+        self._note()
 
     def put(self, name: str, content: bytes) -> Path:
         """Write a file, by its path in the copy.
@@ -53,28 +84,30 @@ class CopyFolder:
             BriefError: another one is there, or it would lie outside of the folder.
         """
         target, digest = self.into / name, _digest(content)
-        if not target.resolve().is_relative_to(self.into.resolve()):
+        if not target.resolve().is_relative_to(self.into):
             raise BriefError(f"{name} lies outside of the copy; name a --root above it")
-        there = _digest(read_regular(target)) if target.is_file() else digest
-        if there not in (digest, self._known.get(name)):
+        there = _digest(read_regular(target)) if target.is_file() else None
+        if there not in (None, digest, self._known.get(name)):
             raise BriefError(f"{target} was changed since it was copied: move it away")
-        if not target.is_file() or there != digest:
+        if there != digest:
             write_whole(target, content)
         self._known[name] = digest
         return target
 
-    def finish(self) -> None:
-        """Note what was put there."""
-        write_whole(self.into / RECORD, json.dumps(self._known, indent=1).encode())
+    def _note(self) -> None:
+        listed = {**self._listed(), self._key: self._known}
+        write_whole(self._record, json.dumps(listed, indent=1).encode())
+
+
+def _key(into: Path, home: Path) -> str:
+    try:
+        return Path(os.path.relpath(into, home)).as_posix()
+    except ValueError:  # another drive
+        return into.as_posix()
 
 
 def _digest(content: bytes) -> str:
     return hashlib.sha256(content).hexdigest()
-
-
-def is_free(into: Path) -> bool:
-    """Whether a folder is new, empty, or that of an earlier copy."""
-    return not into.exists() or not any(into.iterdir()) or (into / RECORD).is_file()
 
 
 def copy_with_rules(
@@ -87,7 +120,7 @@ def copy_with_rules(
         before: the page.
         snippets: to put in.
         published: our files, by their paths in the copy.
-        place: the folder of the copy; note in it what was put there, when all is.
+        place: the folder of the copy.
         seen: paths that a browser fetched besides, for scripts say.
 
     Raises:
