@@ -146,7 +146,7 @@ height = "300px"
 @pytest.fixture
 def small(tmp_path: Path) -> Path:
     """A folder with a picture and the brief for it; the path of the brief."""
-    save_noise(tmp_path / "picture.jpg", 360, 240)
+    save_noise(tmp_path / "picture.jpg", 450, 300)
     return write_brief(tmp_path, SMALL_BRIEF)
 
 

@@ -100,7 +100,7 @@ class TestSourcesThatChange:
         before = picture.read_bytes()
 
         def swapped(path: Path) -> Loaded:
-            Image.fromarray(noise(360, 240, seed=8)).save(picture)
+            Image.fromarray(noise(450, 300, seed=8)).save(picture)
             return load(path)
 
         with monkeypatch.context() as patch:
