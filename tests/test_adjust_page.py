@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 import numpy as np
 import pytest
@@ -24,6 +25,7 @@ from brightcanvas.adjusting.page import part_of_page
 from brightcanvas.adjusting.scene import element_facts, order_facts
 from brightcanvas.adjusting.server import AdjustServer
 from brightcanvas.adjusting.session import Session, started
+from brightcanvas.commands.adjust import opened
 from brightcanvas.css.screens import Viewer
 from brightcanvas.framing.compromise import CutOrder, frame
 from brightcanvas.framing.cuts import Closeness
@@ -182,6 +184,24 @@ COPY = """((one) => (one.scrollIntoView({ block: "center" }),
   one.getBoundingClientRect().toJSON()))(document.querySelector(".part .tile .copy"))"""
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
 VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
+
+
+@CHROMIUM_IS_HERE
+def test_the_key_is_no_argument_of_the_browser(
+    browser: Browser, mill: Page, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another user sees what programs are started with: the way there is a file of one's own."""
+    asked: list[str] = []
+    monkeypatch.setattr("webbrowser.open", asked.append)
+    with opened(mill.address, wanted=True):
+        (url,) = asked
+        assert urlsplit(mill.address).path.strip("/") not in url
+        way = Path(url.removeprefix("file://"))
+        assert way.stat().st_mode & 0o077 == 0
+        browser.open(url, 1280, 800)
+        wait(lambda: browser.evaluate("location.protocol") == "http:")
+        wait(lambda: browser.evaluate(READY))
+    assert not way.exists()
 
 
 def middle(box: Any) -> tuple[float, float]:

@@ -147,13 +147,19 @@ class _Handler(BaseHTTPRequestHandler):
             raise _RefusedError(403, "This page is for this machine alone.")
         if self.headers.get("Origin", f"http://{host}") != f"http://{host}":
             raise _RefusedError(403, "This page answers no other page.")
-        if self.headers.get("Sec-Fetch-Site", "none") not in ("none", "same-origin"):
-            raise _RefusedError(403, "This page answers no other page.")
         _, _, rest = urlsplit(self.path).path.partition("/")
         key, _, path = rest.partition("/")
+        is_own = self.headers.get("Sec-Fetch-Site", "none") in ("none", "same-origin")
+        if not is_own and (path or not self._is_visit()):
+            raise _RefusedError(403, "This page answers no other page.")
         if not hmac.compare_digest(key.encode(), self._key.encode()):
             raise _RefusedError(403, "The key in the address is missing or wrong.")
         return path
+
+    def _is_visit(self) -> bool:
+        """Whether a window goes to the page, as from the file that leads to it."""
+        said = (self.headers.get(f"Sec-Fetch-{one}") for one in ("Mode", "Dest"))
+        return self.command == "GET" and [*said] == ["navigate", "document"]
 
     def _body(self) -> Json:
         """What a request brings, as JSON."""

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from html import escape
+from pathlib import Path
 from threading import Event
 from typing import TYPE_CHECKING
 
@@ -17,6 +22,32 @@ EXAMPLES = """\
   bright-canvas adjust
   bright-canvas adjust site/brief.toml --no-open
 """
+
+
+@contextmanager
+def opened(address: str, *, wanted: bool) -> Iterator[None]:
+    """The page in the browser of this machine.
+
+    Its address has the key, and what a program is started with is seen by all who use the machine:
+    so the browser gets a file that only its owner may read, which leads there.
+    """
+    if not wanted:
+        yield
+        return
+    import webbrowser
+
+    with tempfile.TemporaryDirectory(prefix="bright-canvas-", ignore_cleanup_errors=True) as folder:
+        way = Path(folder) / "adjust.html"
+        way.write_text(WAY.format(escape(address)), "utf-8")
+        way.chmod(0o600)
+        webbrowser.open(way.as_uri())
+        yield
+
+
+WAY = (
+    '<!doctype html><meta charset="utf-8"><meta name="referrer" content="no-referrer">'
+    '<meta http-equiv="refresh" content="0; url={0}"><a href="{0}">Adjust</a>\n'
+)
 
 
 def add_arguments(command: argparse.ArgumentParser) -> None:
@@ -50,12 +81,8 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     streams.note(f"Adjust {session.path.name} on this page: {address}")
     streams.note("It is for this machine alone. Ctrl-C ends it.")
     started(session, stop)
-    if not arguments.no_open:
-        import webbrowser
-
-        webbrowser.open(address)
     try:
-        with server:
+        with server, opened(address, wanted=not arguments.no_open):
             server.serve_forever()
     except KeyboardInterrupt:  # the way in which it ends
         streams.note(f"Ended. {session.path.name} is as it was saved last.")
