@@ -143,6 +143,10 @@ height = "300px"
 """
 
 
+SHORT = ExitStatus.PROMISE_BROKEN
+"""Of pictures so small that they are quick to make, and that no page should show."""
+
+
 @pytest.fixture
 def small(tmp_path: Path) -> Path:
     """A folder with a picture and the brief for it; the path of the brief."""

@@ -146,3 +146,26 @@ def test_a_picture_of_too_few_px_breaks_its_promise(tmp_path: Path) -> None:
         told = {one["state"] for one in ran.facts["promises"] if one["promise"] == "sharp"}
         states.append((ran.status, "broken" in told))
     assert states == [(ExitStatus.ALL_WELL, False), (ExitStatus.PROMISE_BROKEN, True)]
+
+
+LIES = [
+    ("viewport", [float("nan"), 800]), ("viewport", [0, 800]), ("viewport", None),
+    ("element", [1440, -5]), ("element", [1e300, 500]), ("element", [1440]), ("lines", "x"),
+    ("lines", [{"box": [0.9, 0, 0.1, 1], "colour": "#fff", "size": 16}]),
+    ("lines", [{"box": [0, 0, 2, 1], "colour": "#fff", "size": 16}]),
+    ("lines", [{"box": [0, 0, 1, 1], "colour": "#fff", "size": float("inf")}]),
+    ("lines", [{"box": [0, 0, 1, 1], "colour": "mud", "size": 16}]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("key", "lie"), LIES)
+def test_a_measured_file_that_lies_is_refused(tmp_path: Path, key: str, lie: object) -> None:
+    brief = drafted(tmp_path)
+    found = json.loads((tmp_path / "boxes.json").read_text("utf-8"))
+    found["elements"][".hero"][1][key] = lie
+    (tmp_path / "boxes.json").write_text(json.dumps(found), "utf-8")
+    ran = call("plan", brief)
+    assert (ran.status, "is no file of measured copy" in ran.err) == (ExitStatus.BRIEF_WRONG, True)
+    found["elements"] = {".hero": []}
+    (tmp_path / "boxes.json").write_text(json.dumps(found), "utf-8")
+    assert call("plan", brief).status == ExitStatus.BRIEF_WRONG

@@ -18,9 +18,8 @@ from PIL import Image
 from brightcanvas.pipeline.ownership import Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.pipeline.store import Store
-from brightcanvas.values.errors import ExitStatus
 
-from .conftest import call, noise, save_noise, spawn, write_brief
+from .conftest import SHORT, call, noise, save_noise, spawn, write_brief
 
 KILLS = 8
 
@@ -48,10 +47,6 @@ def snapshot(brief: Path) -> dict[str, bytes]:
 def kept_of(brief: Path) -> list[Path]:
     """The results in a store, those that are being written included."""
     return Store(brief.parent / ".bright-canvas").entries()
-
-
-SHORT = ExitStatus.PROMISE_BROKEN
-"""Of pictures so small that they are quick to make, and that no page should show."""
 
 
 def project(folder: Path) -> Path:

@@ -443,7 +443,7 @@ class TestInChromium:
     def test_a_frame_of_another_host_only_in_wide_windows(
         self, browser: Browser, tmp_path: Path, width: int
     ) -> None:
-        save_noise(tmp_path / "still.jpg", 270, 150)
+        save_noise(tmp_path / "still.jpg", 450, 250)
         with host(tmp_path, 0, 60) as other:
             threading.Thread(target=other.serve_forever, daemon=True).start()
             address = f"http://127.0.0.1:{other.server_port}/frame/7"

@@ -35,7 +35,7 @@ from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
-from .conftest import Demo, Ran, call, save_noise
+from .conftest import SHORT, Demo, Ran, call, save_noise
 
 LAPTOP = Viewer(1440, 900, 1)
 LINE = Line(800_000, 0.1)
@@ -228,7 +228,7 @@ def hit(tmp_path: Path, element: str, markup: str) -> Ran:
     brief.write_text(
         f'[[backdrop]]\nname = "x"\nsource = "a.jpg"\nelement = "{element}"\n', "utf-8"
     )
-    assert call("build", brief).status == 0
+    assert call("build", brief).status == SHORT
     (tmp_path / "page.html").write_text(f"<!doctype html><title>x</title>{markup}", "utf-8")
     return call("hits", tmp_path / "page.html", brief)
 

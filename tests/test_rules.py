@@ -145,7 +145,7 @@ def test_addresses_get_the_prefix(small: Path) -> None:
 
 @pytest.mark.slow
 def test_a_single_breakpoint_needs_no_condition(tmp_path: Path) -> None:
-    save_noise(tmp_path / "a.jpg", 300, 200)
+    save_noise(tmp_path / "a.jpg", 450, 300)
     brief = write_brief(
         tmp_path,
         '[site]\nparts = 1\n[[breakpoint]]\nname = "all"\n'

@@ -37,7 +37,7 @@ from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.tones import Tone
 
 from .clusters import running
-from .conftest import call, save_noise, write_brief
+from .conftest import SHORT, call, save_noise, write_brief
 
 TWO_SOURCES = """\
 [[backdrop]]
@@ -329,10 +329,10 @@ def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
         assert built(tmp_path / "cluster", Cluster(address)) == wanted
         brief = two_sources(tmp_path / "called")
         ran = call("build", brief, "--workers", address)
-        assert ran.status == 0, ran.err
+        assert ran.status == SHORT, ran.err
         assert published(brief) == wanted
     brief = two_sources(tmp_path / "processes called")
-    assert call("build", brief, "--workers", "processes").status == 0
+    assert call("build", brief, "--workers", "processes").status == SHORT
     assert published(brief) == wanted
 
 

@@ -124,9 +124,12 @@ def read_measured(path: Path) -> Measured:
             str(selector): tuple(_window(one) for one in windows)
             for selector, windows in found["elements"].items()
         }
+        assert all(elements.values())
         pages = {path.parent / str(name): digest for name, digest in found["read"].items()}
         is_stale = any(digest_of(one) != digest for one, digest in pages.items())
-    except (AssertionError, KeyError, TypeError, ValueError, AttributeError) as error:
+    except (
+        AssertionError, KeyError, TypeError, ValueError, AttributeError, OverflowError,
+    ) as error:  # fmt: skip
         raise BriefError(
             f"{path} is no file of measured copy: bright-canvas measure PAGE makes one"
         ) from error
@@ -135,14 +138,34 @@ def read_measured(path: Path) -> Measured:
 
 def _window(found: Mapping[str, Any]) -> MeasuredWindow:
     lines = tuple(_line(one) for one in found["lines"])
-    is_veiled = bool(found.get("veiled", False))
-    return MeasuredWindow(Size(*found["viewport"]), Size(*found["element"]), lines, is_veiled)
+    viewport, element = (_size(found[key]) for key in ("viewport", "element"))
+    return MeasuredWindow(viewport, element, lines, found.get("veiled", False) is True)
+
+
+def _size(found: Any) -> Size:  # noqa: ANN401
+    width, height = (_number(side, *SIDES) for side in found)
+    return Size(width, height)
+
+
+SIDES = (1.0, 1e6)
+"""CSS px of a window or an element."""
+
+
+def _number(found: Any, low: float, high: float) -> float:  # noqa: ANN401
+    """A number in a range; ValueError for others, and for what is none."""
+    number = float(found)
+    if isinstance(found, (bool, str)) or not low <= number <= high:
+        raise ValueError(found)
+    return number
 
 
 def _line(found: Mapping[str, Any]) -> CopyLine:
     colour = parse_colour(found["colour"])
-    letters = Letters(colour, float(found["size"]), bool(found.get("bold", False)))
-    return CopyLine(Rect(*map(float, found["box"])), letters, str(found.get("words", "")))
+    letters = Letters(colour, _number(found["size"], 0.1, 1e4), found.get("bold", False) is True)
+    left, top, right, bottom = (_number(edge, 0, 1) for edge in found["box"])
+    if left > right or top > bottom:
+        raise ValueError(found["box"])
+    return CopyLine(Rect(left, top, right, bottom), letters, str(found.get("words", "")))
 
 
 def digest_of(path: Path) -> str:
