@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import socket
+import time
+from contextlib import ExitStack
 from pathlib import Path
 
 import pytest
 
-from brightcanvas.page.folder import HOST
+from brightcanvas.measuring.site import opened
+from brightcanvas.page.folder import HOST, folder_of
 from brightcanvas.page.site import pages_at
+
+from .browsing import CHROMIUM, DRIVER
+from .test_firefox import FIREFOX
 
 PAGE = "<!doctype html><link rel=stylesheet href=../../kit/site.css><img src=../../logo.png>"
 
@@ -51,3 +58,42 @@ def test_a_root_that_is_named_is_open(site: Path) -> None:
     with pages_at(str(site / "a/pages/page.html"), site) as (folder,):
         assert folder.file(f"{HOST}/private.jpg") is not None
         assert folder.file(f"{HOST}/.ssh/id_rsa") is None
+
+
+CALLS = """<!doctype html><title>x</title><script>
+  const call = new RTCPeerConnection({ iceServers: [{ urls: %s }] });
+  call.createDataChannel("x");
+  call.createOffer().then((offer) => call.setLocalDescription(offer));
+</script><script>
+  fetch("http://127.0.0.2:%d/").catch(() => {});
+  new WebSocket("ws://127.0.0.2:%d/");
+  open("http://127.0.0.2:%d/");
+</script>"""
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", ["chromium", "firefox"])
+def test_nothing_leaves_for_another_address(tmp_path: Path, browser: str) -> None:
+    """Neither packets of calls between browsers nor connections: a canary hears nothing."""
+    if not {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}[browser]:
+        pytest.skip(f"no {browser} here")
+    with ExitStack() as stack:
+        heard = [
+            stack.enter_context(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) for _ in range(2)
+        ]
+        for one, host in zip(heard, ("127.0.0.2", "127.0.0.1"), strict=True):
+            one.bind((host, 0))
+        door = stack.enter_context(socket.create_server(("127.0.0.2", 0)))
+        for one in (*heard, door):
+            one.settimeout(0)
+        urls = [f"stun:{host}:{port}" for host, port in (one.getsockname() for one in heard)]
+        port = door.getsockname()[1]
+        (tmp_path / "index.html").write_text(CALLS % (urls, port, port, port), "utf-8")
+        with opened(folder_of(tmp_path / "index.html"), browser) as window:
+            time.sleep(3)
+            assert window.evaluate("document.title") == "x"
+        for one in heard:
+            with pytest.raises(BlockingIOError):
+                one.recvfrom(2000)
+        with pytest.raises(BlockingIOError):
+            door.accept()

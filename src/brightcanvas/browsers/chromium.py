@@ -18,9 +18,13 @@ SWITCHES = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--hide-scrollbars",
+    "--dns-prefetch-disable", "--disable-features=WebTransport", "--block-new-web-contents",
     "--blink-settings=primaryHoverType=2,availableHoverTypes=2,primaryPointerType=4,"
     "availablePointerTypes=4",
 )  # fmt: skip
+
+NO_CALLS = {"webrtc.ip_handling_policy": "disable_non_proxied_udp"}
+"""Preferences: calls between browsers send no packets past the rules for hosts."""
 
 OWN_HOST_ONLY = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
 """A page that is looked at asks nobody else for anything."""
@@ -82,6 +86,7 @@ def started(binary: str, driver_path: str, switches: Sequence[str], patience: fl
     options.binary_location = binary
     for switch in switches:
         options.add_argument(switch)
+    options.add_experimental_option("prefs", NO_CALLS)
     driver: Any = webdriver.Chrome(options=options, service=Service(driver_path))
     driver.command_executor.client_config.timeout = patience
     return driver

@@ -31,6 +31,9 @@ user_pref("app.update.enabled", false);
 user_pref("network.captive-portal-service.enabled", false);
 user_pref("network.connectivity-service.enabled", false);
 user_pref("ui.useOverlayScrollbars", 1);
+user_pref("media.peerconnection.enabled", false);
+user_pref("network.dns.disablePrefetch", true);
+user_pref("network.webtransport.enabled", false);
 """
 
 OWN_HOST_ONLY = """
@@ -40,7 +43,7 @@ user_pref("network.proxy.http_port", 65535);
 user_pref("network.proxy.ssl", "127.0.0.1");
 user_pref("network.proxy.ssl_port", 65535);
 user_pref("network.proxy.no_proxies_on", "127.0.0.1");
-user_pref("network.proxy.allow_hijacking_localhost", false);
+user_pref("network.proxy.allow_hijacking_localhost", true);
 """
 """A page that is looked at asks nobody else: all other hosts are behind a door that is shut."""
 

@@ -254,5 +254,5 @@ def add_root(command: argparse.ArgumentParser) -> None:
     """Where absolute addresses of a page begin."""
     command.add_argument(
         "--root", type=Path, metavar="FOLDER",
-        help="what is / on its host (default: the page's folder)",
+        help="what is / on its host (default: the page's folder, and what the page names above it)",
     )  # fmt: skip
