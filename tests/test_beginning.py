@@ -278,14 +278,17 @@ def _refuse_what_a_folder_says_of_itself(folder: Path, page: Path, brief: Path) 
     assert (own / "index.html").read_text("utf-8") == "mine"
 
 
-def test_a_copy_that_somebody_changed_is_left_alone(tmp_path: Path) -> None:
+def test_a_copy_that_somebody_changed_is_left_alone(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     page = write_page("blocks", tmp_path / "site")
     brief = tmp_path / "brief/brief.toml"
     brief.parent.mkdir()
     assert call("begin", page, brief, "--browser", "none").status == 0
     into, blind = tmp_path / "after", ("--browser", "none")
     assert call("insert", page, brief, "--into", into, *blind).status == 0
-    assert call("insert", page, brief, "--into", into, *blind).status == 0, (
+    monkeypatch.chdir(tmp_path)
+    assert call("insert", page, brief, "--into", "after", *blind).status == 0, (
         "its own copy is in the way"
     )
     _refuse_what_a_folder_says_of_itself(tmp_path, page, brief)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import tomllib
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -162,6 +163,9 @@ def test_nothing_is_seen_to_differ_on_either_page(kept: Kept) -> None:
     for one in kept.pages.values():
         for screen in one["screens"]:
             assert screen["after"]["bytes"] < screen["before"]["bytes"]
+    sources = re.findall("<source[^>]*>", (kept.after / "index.html").read_text("utf-8"))
+    assert sources
+    assert not [one for one in sources if "width=" in one], "an img without a size would take it"
 
 
 def _asked(kept: Kept, name: str, window: Window) -> list[str]:

@@ -66,7 +66,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     place = CopyFolder(arguments.into, own_folder(brief.path.parent))
     if not place.is_free:
         raise BriefError(f"{arguments.into} holds other files: {BY_INTO}. Nothing was written.")
-    into: Path = arguments.into
+    into = place.into
     print_stale(brief, streams.console())
     with watched(streams.err) as watcher:
         outcome = build(brief, watcher=watcher)

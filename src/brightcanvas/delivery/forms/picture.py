@@ -38,24 +38,34 @@ def picture_markup(record: BackdropRecord, addresses: Addresses) -> str:
 
 
 def _sources(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
+    """In the order in which browsers try them.
+
+    The px of a source would be the box of a page's own ``img``, whose rules say nothing else.
+    """
+    is_sized = record.backdrop.form != "img"
     for shown in record.shown:
         condition = breakpoint_condition(shown.view.slot.breakpoint)
         media = f' media="{escape(condition)}"' if condition else ""
         if shown.oldest is None:
-            yield f'<source{media} srcset="{NOTHING}" width="1" height="1">'
+            yield f'<source{media} srcset="{NOTHING}"{_size(1, 1) if is_sized else ""}>'
             continue
         for kind, candidates in by_format(shown).items():
             if candidates[0][0] != shown.oldest:
-                yield _source(f'{media} type="{kind.media_type}"', candidates, addresses)
-        yield _source(media, [(shown.oldest, "")], addresses)
+                asked = f'{media} type="{kind.media_type}"'
+                yield _source(asked, candidates, addresses, is_sized=is_sized)
+        yield _source(media, [(shown.oldest, "")], addresses, is_sized=is_sized)
 
 
-def _source(asked: str, candidates: Sequence[tuple[Asset, str]], addresses: Addresses) -> str:
+def _source(
+    asked: str, candidates: Sequence[tuple[Asset, str]], addresses: Addresses, *, is_sized: bool
+) -> str:
     largest = candidates[-1][0]
-    return (
-        f'<source{asked} srcset="{escape(srcset(list(candidates), addresses))}"'
-        f' width="{largest.width}" height="{largest.height}">'
-    )
+    size = _size(largest.width, largest.height) if is_sized else ""
+    return f'<source{asked} srcset="{escape(srcset(list(candidates), addresses))}"{size}>'
+
+
+def _size(width: int, height: int) -> str:
+    return f' width="{width}" height="{height}"'
 
 
 def _picture_in(element: str) -> str:
