@@ -19,7 +19,7 @@ from brightcanvas.framing.sizes import exact_bytes
 from brightcanvas.ledger.loads import told_screens
 from brightcanvas.plan.model import Picture, View
 from brightcanvas.plan.planning import is_cut, usual_of
-from brightcanvas.promises.in_view import lost_share, missed_most
+from brightcanvas.promises.in_view import MISSED, lost_share, missed_most
 from brightcanvas.promises.verdict import State
 from brightcanvas.tasks.copy import letters_of
 from brightcanvas.values.geometry import Size
@@ -90,6 +90,8 @@ def _subject(session: Session, now: Proved) -> Proposal | None:
         return None
     changes = _kept_in_view(session, now, missed)
     then = session.proved(now.plan.backdrop.name, changes)
+    if not _is_kept(session, then):
+        return None
 
     def figure(_: Proved, view: View, aspect: float) -> str:
         found = seen.get(view) or session.suggested(view)
@@ -98,6 +100,18 @@ def _subject(session: Session, now: Proved) -> Proposal | None:
     says = "what stands out in the picture stays in view"
     name = f"{now.plan.backdrop.name}.subject"
     return Proposal(name, says, changes, tuple(_shots(session, now, then, figure)))
+
+
+def _is_kept(session: Session, then: Proved) -> bool:
+    """Whether it is in view on each screen then: else a change would only spoil the picture."""
+    for screen in told_screens(usual_of(then.brief)):
+        view = _view_on(then, screen)
+        found = session.suggested(view)
+        if found and view.picture and is_cut(view.slot):
+            box = view.picture.stage.grown_box(screen.viewport)
+            if _share_lost(view.picture, found, box.aspect) > MISSED:
+                return False
+    return True
 
 
 def _is_nameless(view: View) -> bool:
@@ -150,9 +164,12 @@ def _point(found: Suggestion) -> dict[str, list[float]]:
 
 def _lost(view: View, found: Suggestion, aspect: float) -> str:
     assert view.picture is not None
-    likely = replace(view.picture, subjects=(found.box.scaled(view.picture.size),))
-    share = lost_share(likely, aspect)
+    share = _share_lost(view.picture, found, aspect)
     return f"{share:.0%} of what stands out is cut off" if share else "all that stands out is seen"
+
+
+def _share_lost(picture: Picture, found: Suggestion, aspect: float) -> float:
+    return lost_share(replace(picture, subjects=(found.box.scaled(picture.size),)), aspect)
 
 
 # Copy that can be read
@@ -222,8 +239,12 @@ def _shots(session: Session, now: Proved, then: Proved, figure: Figure) -> Itera
             yield Compared(screen, before, after)
 
 
+def _view_on(proved: Proved, screen: Screen) -> View:
+    return next(v for v in proved.plan.views if v.slot.breakpoint.has(screen.viewport))
+
+
 def _shot(session: Session, proved: Proved, screen: Screen, figure: Figure) -> Shot | None:
-    view = next(v for v in proved.plan.views if v.slot.breakpoint.has(screen.viewport))
+    view = _view_on(proved, screen)
     picture = view.picture
     if picture is None or not is_cut(view.slot):
         return None

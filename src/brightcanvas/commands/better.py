@@ -87,8 +87,8 @@ def _show(session: Session, found: Sequence[Proposal], streams: Streams) -> None
     console = streams.console()
     if not found:
         console.print(
-            "Nothing to propose: what stands out stays in view, and text that was measured can be"
-            " read.",
+            "Nothing to propose: no cut would keep more of what stands out in view, and no scrim"
+            " is missing that would make measured text readable.",
             soft_wrap=True,
         )
         return
