@@ -47,7 +47,7 @@ class Shot:
 
 
 @dataclass(frozen=True)
-class Compared:
+class OnScreen:
     """One screen before and after."""
 
     screen: Screen
@@ -64,7 +64,7 @@ class Proposal:
     says: str
     changes: tuple[Change, ...]
     """Of the brief."""
-    screens: tuple[Compared, ...]
+    screens: tuple[OnScreen, ...]
 
 
 def proposals_of(session: Session, backdrop: str) -> Iterator[Proposal]:
@@ -232,11 +232,11 @@ Figure = Callable[[Proved, View, float], str]
 """Of a view of what is known, in a box of that aspect."""
 
 
-def _shots(session: Session, now: Proved, then: Proved, figure: Figure) -> Iterator[Compared]:
+def _shots(session: Session, now: Proved, then: Proved, figure: Figure) -> Iterator[OnScreen]:
     for screen in told_screens(usual_of(now.brief)):
         before, after = (_shot(session, one, screen, figure) for one in (now, then))
         if before and after:
-            yield Compared(screen, before, after)
+            yield OnScreen(screen, before, after)
 
 
 def _view_on(proved: Proved, screen: Screen) -> View:
