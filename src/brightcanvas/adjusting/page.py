@@ -34,7 +34,7 @@ def part_of_page(name: str) -> str:
 
 def live_page(state: Json) -> str:
     """The page that asks its server."""
-    return _rendered("adjust.html.j2", title=state["title"] or state["file"])
+    return rendered("adjust.html.j2", title=state["title"] or state["file"])
 
 
 def frozen_page(state: Json, scenes: list[Json], looks: Mapping[str, tuple[bytes, str]]) -> str:
@@ -50,7 +50,7 @@ def frozen_page(state: Json, scenes: list[Json], looks: Mapping[str, tuple[bytes
         for name, look in looks.items()
     )
     scripts = [part_of_page(name) for name in FROZEN_SCRIPTS]
-    return _rendered(
+    return rendered(
         "proof.html.j2",
         title=state["title"] or state["file"],
         style=Markup(part_of_page("adjust.css") + part_of_page("proof.css")),
@@ -70,7 +70,8 @@ def _data_url(content: bytes, media_type: str) -> str:
     return f"data:{media_type};base64,{base64.b64encode(content).decode()}"
 
 
-def _rendered(name: str, **facts: object) -> str:
+def rendered(name: str, **facts: object) -> str:
+    """One of the page's templates with facts in it, escaped."""
     loader = PackageLoader("brightcanvas.adjusting", "pages")
     text: str = Environment(loader=loader, autoescape=True).get_template(name).render(**facts)
     return text

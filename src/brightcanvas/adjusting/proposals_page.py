@@ -5,8 +5,7 @@ from __future__ import annotations
 from base64 import b64encode
 from collections.abc import Sequence
 
-from jinja2 import Environment, PackageLoader
-
+from brightcanvas.adjusting.page import rendered
 from brightcanvas.adjusting.proposals import Proposal, Shot
 
 WIDEST, HIGHEST = 260, 260
@@ -24,14 +23,10 @@ def better_page(title: str, brief: str, proposals: Sequence[Proposal]) -> bytes:
         brief: the name of its file.
         proposals: at least one.
     """
-    environment = Environment(
-        loader=PackageLoader("brightcanvas.adjusting", "pages"), autoescape=True
-    )
-    page = environment.get_template("better.html.j2").render(
-        title=title, brief=brief, proposals=proposals, across=_across, kilo=_kilo,
+    return rendered(
+        "better.html.j2", title=title, brief=brief, proposals=proposals, across=_across, kilo=_kilo,
         encoded=lambda file: b64encode(file).decode(),
-    )  # fmt: skip
-    return page.encode()
+    ).encode()  # fmt: skip
 
 
 def _across(shot: Shot) -> int:

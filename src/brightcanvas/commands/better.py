@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from brightcanvas.terminal.arguments import add_limit
+from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
 
 if TYPE_CHECKING:
@@ -95,9 +96,10 @@ def _show(session: Session, found: Sequence[Proposal], streams: Streams) -> None
     for one in found:
         console.print(f"{one.name}: {one.says}", highlight=False, markup=False, soft_wrap=True)
         for pair in one.screens:
+            before, after = (weight(round(one.bytes)) for one in (pair.before, pair.after))
             console.print(
-                f"  {pair.screen.name}: {pair.before.says}, about {_kilo(pair.before)};"
-                f" then {pair.after.says}, {_kilo(pair.after)}",
+                f"  {pair.screen.name}: {pair.before.says}, about {before};"
+                f" then {pair.after.says}, {after}",
                 highlight=False, soft_wrap=True,
             )  # fmt: skip
     console.print(f"In pictures: {page}", soft_wrap=True)
@@ -113,10 +115,6 @@ def _write(page: Path, session: Session, found: Sequence[Proposal]) -> None:
         raise BriefError(f"{page} is there already, and is no page of ours: move it away")
     brief = session.said().brief
     write_whole(page, better_page(brief.title or session.path.stem, session.path.name, found))
-
-
-def _kilo(shot: Shot) -> str:
-    return f"{shot.bytes / 1000:.1f} kB"
 
 
 def _facts(one: Proposal) -> dict[str, Any]:
