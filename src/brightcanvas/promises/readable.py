@@ -38,7 +38,7 @@ def _unasked(backdrop: str, view: View) -> Verdict:
 
 def _unmeasured(backdrop: str, view: View) -> Verdict:
     """Where the page's own rule stays, only the page itself shows what lies above the picture."""
-    says = "the page lays layers of its own above the picture; insert looks at the px"
+    says = "what the page itself lays above the picture counts too; insert looks at the px"
     name = view.slot.breakpoint.full_name
     return Verdict(NAME, backdrop, name, State.NOT_MEASURED, says, margin=0)
 
