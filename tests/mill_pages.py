@@ -459,6 +459,13 @@ def planted() -> Iterable[Planted]:
         "<video",
     )
     yield Planted(
+        "a clip with a button that sends a form",
+        lambda site, _: site.paged(BUTTON, "<form><button>Book a room</button></form>"),
+        "clip without a pause",
+        page,
+        "<video",
+    )
+    yield Planted(
         "a clip on phones",
         lambda site, _: site.paged(' media="(min-width: 900px)"', ""),
         "clip on phones",

@@ -140,7 +140,8 @@ class Facts:
         """Where a declaration stands."""
         if declared.origin == INLINE:
             return self.at(node)
-        return Place(self.file_name(declared.origin), declared.line, declared.selector)
+        selector = " ".join(declared.selector.split())  # lists of them stand on several lines
+        return Place(self.file_name(declared.origin), declared.line, selector)
 
     def bytes_of(self, url: str) -> int:
         """Of a file, as far as it is here."""

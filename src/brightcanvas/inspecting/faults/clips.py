@@ -93,9 +93,7 @@ def _facts_of(facts: Facts, url: str) -> ClipFacts | None:
 def _without_pause(facts: Facts, node: Node) -> Iterator[Finding]:
     if "controls" in node.attrib or not _plays_long(facts, node):
         return
-    outer = next(iter(facts.page.above(node)), None)
-    around = next(iter(facts.page.above(outer)), outer) if outer is not None else None
-    if around is not None and any(one.tag == "button" for one in around.iter()):
+    if any(_may_pause(facts, one) for one in _near(facts, node)):
         return
     yield Finding(
         PAUSE, "it plays on and on, or for more than five seconds, and nothing near it can stop"
@@ -103,6 +101,19 @@ def _without_pause(facts: Facts, node: Node) -> Iterator[Finding]:
         facts.at(node), "put a button beside it that pauses it, and heed prefers-reduced-motion",
         Harm.SPOILS, sure=Sure.LIKELY,
     )  # fmt: skip
+
+
+def _near(facts: Facts, node: Node) -> Iterator[Node]:
+    """The buttons of the two elements round a clip; of all the page's, only those beside it."""
+    for around in list(facts.page.above(node))[:2]:
+        is_page = around.tag in ("body", "html")
+        yield from around.findall("button") if is_page else around.iter("button")
+
+
+def _may_pause(facts: Facts, button: Node) -> bool:
+    """A form's button sends it, unless it says otherwise."""
+    in_form = any(one.tag == "form" for one in facts.page.above(button))
+    return not in_form or button.get("type", "submit").lower() == "button"
 
 
 LONGEST = 5.0
