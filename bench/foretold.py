@@ -60,7 +60,7 @@ def compared(window: Window, page: Page, viewer: Viewer) -> Compared:
     told = load(page, viewer)
     wanted = {urlsplit(one.url).path for one in told.fetches if _is_here(one.url)}
     late = {urlsplit(one.url).path for one in told.fetches if one.is_late}
-    with served(page.folder) as host:
+    with served(page.folder, port=window.port) as host:
         window.resize(viewer)
         window.open(host.address + urlsplit(page.address).path)
         time.sleep(LATE)

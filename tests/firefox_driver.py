@@ -17,7 +17,7 @@ class FirefoxPage:
     """One page in one window."""
 
     def __init__(self, binary: str, width: int, height: int) -> None:
-        self._window = FirefoxWindow(binary)
+        self._window = FirefoxWindow(binary, None)
         self._window.resize(Viewer(width, height))
         self.open, self.evaluate = self._window.open, self._window.evaluate
         self.close = self._window.close

@@ -119,7 +119,7 @@ def test_one_file_for_each_backdrop_in_chromium(begun: Begun) -> None:
     with chromium_window() as window:
         for viewer in WINDOWS:
             for _ in range(6):
-                with served(folder_of(begun.after)) as host:
+                with served(folder_of(begun.after), port=window.port) as host:
                     window.resize(viewer)
                     window.open(f"{host.address}/index.html")
                     window.evaluate("new Promise((done) => setTimeout(done, 300))")

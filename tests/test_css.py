@@ -284,7 +284,7 @@ def test_webkit_picks_the_same_files(asked: Folder, density: int) -> None:
 def visited(
     folder: Folder, browser: Chromium | Firefox | WebKit, viewer: Viewer
 ) -> tuple[Any, Any]:
-    with served(folder) as host:
+    with served(folder, port=browser.port) as host:
         seen = browser.visit(host, "index.html", viewer, 0.3)
     return seen, by_question(list(seen.asked))
 

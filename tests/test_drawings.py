@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import shutil
+from contextlib import nullcontext
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -268,13 +269,11 @@ class TestInChromium:
 
     @staticmethod
     def _asked(folder: Folder, habits: Habits) -> tuple[str, ...]:
-        with served(folder) as host:
-            if habits is LIKE_FIREFOX:
-                if not any(map(shutil.which, FIREFOX_NAMES)):
-                    pytest.skip("no Firefox here: see scripts/test")
-                return firefox().visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
-            with chromium() as browser:
-                return browser.visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
+        if habits is LIKE_FIREFOX and not any(map(shutil.which, FIREFOX_NAMES)):
+            pytest.skip("no Firefox here: see scripts/test")
+        opened = nullcontext(firefox()) if habits is LIKE_FIREFOX else chromium()
+        with opened as browser, served(folder, port=browser.port) as host:
+            return browser.visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
 
     @staticmethod
     def _expected(path: Path, width: int, height: int, told: Any) -> Any:

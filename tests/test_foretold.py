@@ -138,7 +138,7 @@ def foretold(page: Path, screen: Screen) -> set[str]:
 
 
 def asked(page: Path, screen: Screen, window: Window) -> set[str]:
-    with served(folder_of(page)) as host:
+    with served(folder_of(page), port=window.port) as host:
         window.resize(viewer_of(screen))
         window.open(f"{host.address}/index.html")
         time.sleep(0.6)

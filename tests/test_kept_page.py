@@ -169,7 +169,7 @@ def test_nothing_is_seen_to_differ_on_either_page(kept: Kept) -> None:
 
 
 def _asked(kept: Kept, name: str, window: Window) -> list[str]:
-    with served(folder_of(kept.after / name)) as host:
+    with served(folder_of(kept.after / name), port=window.port) as host:
         window.resize(PHONE)
         window.open(f"{host.address}/{name}")
         asked = [one.path for one in host.taken()]
@@ -264,7 +264,7 @@ def test_only_copy_that_can_be_seen_is_measured(tmp_path: Path, chromium: Window
         "<!doctype html><style>@keyframes in { to { opacity: 1 } } .hero { position: relative;"
         f" height: 500px; overflow: hidden }}</style><div class=hero>{seen}{unseen}</div>", "utf-8",
     )  # fmt: skip
-    with served(folder_of(path)) as host:
+    with served(folder_of(path), port=chromium.port) as host:
         chromium.resize(Viewer(800, 700))
         chromium.open(f"{host.address}/index.html")
         (found,) = laid(chromium, [".hero"], Size(800, 700))

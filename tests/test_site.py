@@ -2,16 +2,24 @@
 
 from __future__ import annotations
 
+import os
+import signal
 import socket
+import subprocess
+import sys
 import time
 from contextlib import ExitStack
 from pathlib import Path
 
 import pytest
 
+from brightcanvas.css.screens import Viewer
+from brightcanvas.measuring.measure import laid
 from brightcanvas.measuring.site import opened
 from brightcanvas.page.folder import HOST, folder_of
 from brightcanvas.page.site import pages_at
+from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.geometry import Size
 
 from .browsing import CHROMIUM, DRIVER
 from .test_firefox import FIREFOX
@@ -65,16 +73,20 @@ CALLS = """<!doctype html><title>x</title><script>
   call.createDataChannel("x");
   call.createOffer().then((offer) => call.setLocalDescription(offer));
 </script><script>
-  fetch("http://127.0.0.2:%d/").catch(() => {});
-  new WebSocket("ws://127.0.0.2:%d/");
-  open("http://127.0.0.2:%d/");
+  for (const host of %s) {
+    fetch(`http://${host}/`, { mode: "no-cors" }).catch(() => {});
+    navigator.sendBeacon(`http://${host}/`, "x");
+    new WebSocket(`ws://${host}/`);
+    new Image().src = `https://${host}/x.png`;
+    open(`http://${host}/`);
+  }
 </script>"""
 
 
 @pytest.mark.slow
 @pytest.mark.parametrize("browser", ["chromium", "firefox"])
-def test_nothing_leaves_for_another_address(tmp_path: Path, browser: str) -> None:
-    """Neither packets of calls between browsers nor connections: a canary hears nothing."""
+def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str) -> None:
+    """Neither packets of calls between browsers nor connections: canaries hear nothing."""
     if not {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}[browser]:
         pytest.skip(f"no {browser} here")
     with ExitStack() as stack:
@@ -83,17 +95,115 @@ def test_nothing_leaves_for_another_address(tmp_path: Path, browser: str) -> Non
         ]
         for one, host in zip(heard, ("127.0.0.2", "127.0.0.1"), strict=True):
             one.bind((host, 0))
-        door = stack.enter_context(socket.create_server(("127.0.0.2", 0)))
-        for one in (*heard, door):
+        doors = [
+            stack.enter_context(socket.create_server((host, 0)))
+            for host in ("127.0.0.2", "127.0.0.1")
+        ]
+        for one in (*heard, *doors):
             one.settimeout(0)
         urls = [f"stun:{host}:{port}" for host, port in (one.getsockname() for one in heard)]
-        port = door.getsockname()[1]
-        (tmp_path / "index.html").write_text(CALLS % (urls, port, port, port), "utf-8")
+        hosts = [f"{host}:{port}" for host, port in (one.getsockname() for one in doors)]
+        hosts.append(hosts[1].replace("127.0.0.1", "localhost"))
+        (tmp_path / "index.html").write_text(CALLS % (urls, hosts), "utf-8")
         with opened(folder_of(tmp_path / "index.html"), browser) as window:
             time.sleep(3)
             assert window.evaluate("document.title") == "x"
         for one in heard:
             with pytest.raises(BlockingIOError):
                 one.recvfrom(2000)
-        with pytest.raises(BlockingIOError):
-            door.accept()
+        for one in doors:
+            with pytest.raises(BlockingIOError):
+                one.accept()
+
+
+NEEDED = {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}
+HERO = "<div class=hero style='height:300px;background:url(fen.jpg)'>Flour and bread</div>"
+HOLDING = {
+    "windows": "for (let i = 0; i < 50; i++) { const w = open('/x' + i); w && w.focus(); }",
+    "reloads": "setInterval(() => location.reload(), 50)",
+    "questions": "alert(1); confirm(2); prompt(3); setInterval(() => alert(4), 100)",
+    "overrides": "window.getComputedStyle = Element.prototype.getBoundingClientRect = () => null;"
+    " window.requestAnimationFrame = () => 0; Array.prototype.map = () => { throw 1 };"
+    " JSON.stringify = () => 'x'; Document.prototype.querySelectorAll = () => []",
+    "a form": "document.addEventListener('DOMContentLoaded', () => {"
+    " const f = document.createElement('form'); f.method = 'post'; f.action = '/index.html';"
+    " document.body.append(f); f.submit() })",
+}
+"""Scripts that keep others from looking at the page."""
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", list(NEEDED))
+@pytest.mark.parametrize("kind", list(HOLDING))
+def test_a_page_that_keeps_others_from_looking_is_measured(
+    tmp_path: Path, browser: str, kind: str
+) -> None:
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    page = tmp_path / "index.html"
+    page.write_text(f"<!doctype html><script>{HOLDING[kind]}</script>{HERO}", "utf-8")
+    with opened(folder_of(page), browser) as window:
+        window.resize(Viewer(600, 700))
+        (found,) = laid(window, [".hero"], Size(600, 700))
+    assert found is not None
+    assert (found.box.height, [one.words for one in found.lines]) == (300, ["Flour and bread"])
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", list(NEEDED))
+@pytest.mark.parametrize(("script", "where"), [
+    ("location.replace('/else.html')", "/else.html"),
+    ("location = 'http://other.example/'", "other"),
+    ("location = 'https://other.example/'", "another host"),
+])  # fmt: skip
+def test_a_page_that_sends_its_readers_on_is_not_judged(
+    tmp_path: Path, browser: str, script: str, where: str
+) -> None:
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    page = tmp_path / "index.html"
+    page.write_text(f"<!doctype html>{HERO}<script>{script}</script>", "utf-8")
+    (tmp_path / "else.html").write_text(f"<!doctype html><p>Elsewhere{HERO}", "utf-8")
+    told = pytest.raises(BriefError, match=f"sends its readers to .*{where}")
+    with told, opened(folder_of(page), browser):
+        pass
+
+
+BUSY = "<!doctype html><style>.hero { height: 300px; background: url(fen.jpg) }</style>"
+BUSY += "<div class=hero>Flour</div><script>setTimeout(() => { while (true) {} })</script>"
+
+
+@pytest.mark.slow
+@pytest.mark.skipif(sys.platform == "win32", reason="signals reach a program otherwise there")
+@pytest.mark.parametrize("browser", list(NEEDED))
+def test_a_busy_browser_is_ended_with_us(tmp_path: Path, browser: str) -> None:
+    """Within two seconds of Ctrl-C, with all processes that it has started."""
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    (tmp_path / "index.html").write_text(BUSY, "utf-8")
+    command = [sys.executable, "-m", "brightcanvas", "begin", "index.html", "brief.toml"]
+    running = subprocess.Popen(
+        [*command, "--browser", browser], cwd=tmp_path, env={**os.environ, "TMPDIR": str(tmp_path)},
+        stderr=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    until = time.monotonic() + 60
+    while not _started_with(tmp_path) and time.monotonic() < until:
+        time.sleep(0.1)
+    time.sleep(3)
+    assert _started_with(tmp_path)
+    began = time.monotonic()
+    running.send_signal(signal.SIGINT)
+    said = running.communicate(timeout=60)[1]
+    assert (running.returncode, time.monotonic() - began < 2, "Stopped" in said) == (
+        ExitStatus.INTERRUPTED, True, True,
+    )  # fmt: skip
+    time.sleep(0.5)
+    assert _started_with(tmp_path) == []
+
+
+def _started_with(profile: Path) -> list[str]:
+    """The processes of browsers whose profile lies in a folder."""
+    listed = subprocess.run(
+        ["ps", "-ww", "-eo", "args"], capture_output=True, text=True, check=True
+    )
+    return [one for one in listed.stdout.splitlines() if str(profile) in one and "begin" not in one]

@@ -7,9 +7,12 @@ import shutil
 import tempfile
 from base64 import b64decode
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from typing import Any
 
+from brightcanvas.browsers.processes import APART, kill_all
+from brightcanvas.browsers.reach import Reach
+from brightcanvas.browsers.window import MOST_SECONDS, QUIET, SILENT, WORLD
 from brightcanvas.css.screens import Viewer
 from brightcanvas.values.errors import MachineError
 
@@ -26,14 +29,11 @@ SWITCHES = (
 NO_CALLS = {"webrtc.ip_handling_policy": "disable_non_proxied_udp"}
 """Preferences: calls between browsers send no packets past the rules for hosts."""
 
-OWN_HOST_ONLY = "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1"
-"""A page that is looked at asks nobody else for anything."""
-
-PATIENCE = 330.0
-"""Seconds until a driver that doesn't answer is given up; a page may take it 300 to load."""
+PATIENCE = MOST_SECONDS + 30.0
+"""Seconds until a driver that doesn't answer is given up."""
 
 PARTING = 10.0
-"""Seconds for it to end."""
+"""Seconds for it to end, before it is made to."""
 
 ADVICE = (
     "for --browser, install Chromium with its driver (chromedriver) and"
@@ -57,24 +57,28 @@ def found() -> tuple[str, str]:
 
 
 @contextmanager
-def driven(*further: str) -> Iterator[Any]:
+def driven(reach: Reach) -> Iterator[Any]:
     """A driver with its browser, as long as they are needed; its profile is thrown away.
 
     Args:
-        further: switches beside the usual ones.
+        reach: of the pages in it.
 
     Raises:
         MachineError: there is none, or it can't be started.
     """
     binary, driver_path = found()
     with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
-        switches = [*SWITCHES, *further, f"--user-data-dir={profile}"]
+        switches = [*SWITCHES, *reach.switches, f"--user-data-dir={profile}"]
         with answering():
             driver = started(binary, driver_path, switches, PATIENCE)
+        ends = end
         try:
             yield driver
+        except (KeyboardInterrupt, MachineError):  # it may be busy for ever
+            ends = killed
+            raise
         finally:
-            end(driver)
+            ends(driver)
 
 
 def started(binary: str, driver_path: str, switches: Sequence[str], patience: float) -> Any:  # noqa: ANN401
@@ -87,26 +91,44 @@ def started(binary: str, driver_path: str, switches: Sequence[str], patience: fl
     for switch in switches:
         options.add_argument(switch)
     options.add_experimental_option("prefs", NO_CALLS)
-    driver: Any = webdriver.Chrome(options=options, service=Service(driver_path))
+    options.timeouts = {"pageLoad": round(MOST_SECONDS * 1000)}
+    service = Service(driver_path, popen_kw=APART)
+    try:
+        driver: Any = webdriver.Chrome(options=options, service=service)
+    except BaseException:
+        if service.process:
+            kill_all(service.process)
+        raise
     driver.command_executor.client_config.timeout = patience
     return driver
 
 
 def end(driver: Any) -> None:  # noqa: ANN401
     """End a browser and its driver, also where they don't answer any more."""
+    from urllib3.exceptions import HTTPError
+
     driver.command_executor.client_config.timeout = PARTING
-    with suppress(OSError):
+    try:
         driver.quit()
+    except (OSError, HTTPError):
+        killed(driver)
+
+
+def killed(driver: Any) -> None:  # noqa: ANN401
+    """End a browser and its driver at once."""
+    kill_all(driver.service.process)
 
 
 @contextmanager
 def answering() -> Iterator[None]:
     """Tell of a browser that can't be started, crashed, or fell silent."""
-    from selenium.common.exceptions import WebDriverException
-    from urllib3.exceptions import HTTPError
+    from selenium.common.exceptions import TimeoutException, WebDriverException
+    from urllib3.exceptions import HTTPError, ReadTimeoutError
 
     try:
         yield
+    except (TimeoutException, ReadTimeoutError) as error:
+        raise MachineError(f"Chromium {SILENT}") from error
     except (WebDriverException, HTTPError) as error:
         said = str(getattr(error, "msg", None) or error).strip().splitlines()[0]
         raise MachineError(f"Chromium or its driver failed ({said}); try it again") from error
@@ -136,8 +158,12 @@ class ChromiumWindow:
 
     name = "Chromium"
 
-    def __init__(self, driver: Any) -> None:  # noqa: ANN401
+    def __init__(self, driver: Any, port: int) -> None:  # noqa: ANN401
         self._driver = driver
+        self.port = port
+        self._world = 0
+        """In which our scripts run on the page that is open; 0: in none yet."""
+        self.tell("Page.addScriptToEvaluateOnNewDocument", source=QUIET)
 
     def tell(self, command: str, **said: Any) -> Any:  # noqa: ANN401
         """A command of the DevTools protocol, and its answer."""
@@ -155,14 +181,18 @@ class ChromiumWindow:
             self._driver.get("about:blank")
             self.tell("Network.clearBrowserCache")
             self._driver.get(url)
+        frame = self.tell("Page.getFrameTree")["frameTree"]["frame"]["id"]
+        world = self.tell("Page.createIsolatedWorld", frameId=frame, worldName=WORLD)
+        self._world = world["executionContextId"]
 
     def evaluate(self, expression: str) -> Any:  # noqa: ANN401
         """See ``Window``."""
         told = self.tell(
-            "Runtime.evaluate", expression=expression, returnByValue=True, awaitPromise=True
-        )
+            "Runtime.evaluate", expression=expression, contextId=self._world, returnByValue=True,
+            awaitPromise=True,
+        )  # fmt: skip
         if "exceptionDetails" in told:
-            raise MachineError(f"the page's own code was in the way: {told['exceptionDetails']}")
+            raise MachineError(f"the page was in the way: {told['exceptionDetails']}")
         return told["result"].get("value")
 
     def screenshot(self, scale: float = 1.0) -> bytes:
@@ -184,7 +214,12 @@ class ChromiumWindow:
 
 
 @contextmanager
-def chromium_window() -> Iterator[ChromiumWindow]:
-    """A window that asks nobody but this machine; see ``driven``."""
-    with driven(OWN_HOST_ONLY) as driver:
-        yield ChromiumWindow(driver)
+def chromium_window(*named: str) -> Iterator[ChromiumWindow]:
+    """A window that asks nobody but its port of this machine; see ``driven``.
+
+    Args:
+        named: hosts that it reaches as well, such as ``http://localhost:8000``.
+    """
+    reach = Reach(named=named)
+    with driven(reach) as driver:
+        yield ChromiumWindow(driver, reach.port)

@@ -12,15 +12,18 @@ import tempfile
 import time
 from base64 import b64decode
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
+from brightcanvas.browsers.processes import APART, kill_all
+from brightcanvas.browsers.reach import Reach
+from brightcanvas.browsers.window import MOST_SECONDS, QUIET, SILENT, WORLD
 from brightcanvas.css.screens import Viewer
 from brightcanvas.values.errors import MachineError
 
 NAMES = ("firefox", "firefox-esr")
-PATIENCE = 60.0
+PATIENCE = MOST_SECONDS
 """Seconds until a browser that doesn't answer is given up."""
 
 PREFERENCES = """
@@ -36,16 +39,8 @@ user_pref("network.dns.disablePrefetch", true);
 user_pref("network.webtransport.enabled", false);
 """
 
-OWN_HOST_ONLY = """
-user_pref("network.proxy.type", 1);
-user_pref("network.proxy.http", "127.0.0.1");
-user_pref("network.proxy.http_port", 65535);
-user_pref("network.proxy.ssl", "127.0.0.1");
-user_pref("network.proxy.ssl_port", 65535);
-user_pref("network.proxy.no_proxies_on", "127.0.0.1");
-user_pref("network.proxy.allow_hijacking_localhost", true);
-"""
-"""A page that is looked at asks nobody else: all other hosts are behind a door that is shut."""
+PARTING = 1.0
+"""Seconds for it to end, before it is made to."""
 
 UNTOUCHED, TOUCHED = 6, 1
 """What a pointer can do, as Firefox counts it: 1 coarse, 2 fine, 4 hovers."""
@@ -67,12 +62,19 @@ def binary() -> str:
     return path
 
 
+class RefusedError(MachineError):
+    """Firefox answered, and didn't do it."""
+
+
 class FirefoxWindow:
     """One window; see ``Window``."""
 
     name = "Firefox"
 
-    def __init__(self, path: str, preferences: str = OWN_HOST_ONLY) -> None:
+    def __init__(self, path: str, reach: Reach | None, preferences: str = "") -> None:
+        self.port = reach.port if reach else 0
+        self._world = {"sandbox": WORLD} if reach else {}  # a page of our own hides nothing
+        preferences += reach.preferences if reach else ""
         self._profile = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         folder = Path(self._profile.name)
         (folder / "user.js").write_text(PREFERENCES + preferences, encoding="utf-8")
@@ -82,7 +84,7 @@ class FirefoxWindow:
         ]  # fmt: skip
         self._log = (folder / "told.txt").open("w+b")
         self._running = subprocess.Popen(
-            command, stdout=subprocess.DEVNULL, stderr=self._log, env=os.environ
+            command, stdout=subprocess.DEVNULL, stderr=self._log, env=os.environ, **APART
         )
         self._number, self._said = 0, list[str]()
         try:
@@ -90,6 +92,7 @@ class FirefoxWindow:
             self.ask("session.new", capabilities={})
             self.ask("session.subscribe", events=["log.entryAdded"])
             self._context = self.ask("browsingContext.getTree")["contexts"][0]["context"]
+            self.ask("script.addPreloadScript", functionDeclaration=f"() => {QUIET}")
         except BaseException:
             self._end()
             raise
@@ -115,7 +118,7 @@ class FirefoxWindow:
 
     def ask(self, method: str, **parameters: Any) -> Any:  # noqa: ANN401
         """A command of the protocol, and its answer."""
-        from websocket import WebSocketException
+        from websocket import WebSocketException, WebSocketTimeoutException
 
         self._number += 1
         asked = {"id": self._number, "method": method, "params": parameters}
@@ -127,10 +130,12 @@ class FirefoxWindow:
                     break
                 if answer.get("method") == "log.entryAdded":
                     self._said.append(str(answer["params"].get("text") or ""))
+        except (TimeoutError, WebSocketTimeoutException) as error:
+            raise MachineError(f"Firefox {SILENT}") from error
         except (OSError, WebSocketException) as error:
             raise MachineError(f"Firefox fell silent ({error}); try it again") from error
         if answer["type"] != "success":
-            raise MachineError(f"Firefox refused {method}: {answer.get('message', answer)}")
+            raise RefusedError(f"Firefox refused {method}: {answer.get('message', answer)}")
         return answer["result"]
 
     def tell(self, method: str, **parameters: Any) -> Any:  # noqa: ANN401
@@ -146,7 +151,7 @@ class FirefoxWindow:
         """See ``Window``; the server forbids keeping anything."""
         try:
             self.tell("browsingContext.navigate", url=url, wait="complete")
-        except MachineError:  # a frame of another host, whose door is shut, counts as the page
+        except RefusedError:  # a frame of another host, whose door is shut, counts as the page
             self._wait_until_complete(url)
 
     def _wait_until_complete(self, url: str) -> None:
@@ -170,12 +175,12 @@ class FirefoxWindow:
         told = self.ask(
             "script.evaluate",
             expression=f"(async () => JSON.stringify(await ({expression})))()",
-            target={"context": self._context},
+            target={"context": self._context, **self._world},
             awaitPromise=True,
         )
         if told["type"] == "exception":
             said = told["exceptionDetails"]["text"]
-            raise MachineError(f"the page's own code was in the way: {said}")
+            raise MachineError(f"the page was in the way: {said}")
         text = told["result"].get("value")
         return json.loads(text) if text else None
 
@@ -191,15 +196,14 @@ class FirefoxWindow:
 
     def close(self) -> None:
         """End the browser, also where it doesn't answer."""
-        self._line.close()
+        self._line.close(timeout=PARTING)
         self._end()
 
     def _end(self) -> None:
         self._running.terminate()
-        try:
-            self._running.wait(10)
-        except subprocess.TimeoutExpired:
-            self._running.kill()
+        with suppress(subprocess.TimeoutExpired):
+            self._running.wait(PARTING)
+        kill_all(self._running)
         self._log.close()
         self._profile.cleanup()
 
@@ -213,16 +217,17 @@ def pointer_preferences(*, touched: bool) -> str:
 
 
 @contextmanager
-def firefox_window(*, touched: bool = False) -> Iterator[FirefoxWindow]:
-    """A window that asks nobody but this machine.
+def firefox_window(*named: str, touched: bool = False) -> Iterator[FirefoxWindow]:
+    """A window that asks nobody but its port of this machine.
 
     Args:
+        named: hosts that it reaches as well, such as ``http://localhost:8000``.
         touched: whether its pointer is a finger.
 
     Raises:
         MachineError: there is no Firefox, or it can't be started.
     """
-    window = FirefoxWindow(binary(), OWN_HOST_ONLY + pointer_preferences(touched=touched))
+    window = FirefoxWindow(binary(), Reach(named=named), pointer_preferences(touched=touched))
     try:
         yield window
     finally:

@@ -6,6 +6,25 @@ from typing import Any, Protocol
 
 from brightcanvas.css.screens import Viewer
 
+QUIET = """(() => {
+  const answers = { alert: undefined, confirm: false, prompt: null, print: undefined, open: null };
+  for (const [name, answer] of Object.entries(answers)) window[name] = () => answer;
+})()"""
+"""Before a page's own scripts: none of them waits for an answer, and none opens windows."""
+
+MOST_SECONDS = 60.0
+"""For a page to load."""
+
+SILENT = (
+    f"didn't answer within {MOST_SECONDS:.0f} s: a script of the page keeps it busy, or this"
+    " machine is; try it on a copy of the page without that script"
+)
+"""What is told of a browser then."""
+
+WORLD = "brightcanvas"
+"""Our scripts run beside the page's, with objects of their own: what a page overrides, we don't
+see."""
+
 
 class Window(Protocol):
     """One window, with one page in it."""
@@ -13,14 +32,21 @@ class Window(Protocol):
     name: str
     """Of the browser."""
 
+    port: int
+    """Of this machine, on which pages are served to it: it reaches no other."""
+
     def resize(self, viewer: Viewer) -> None:
         """Give it a viewport (whole CSS px) and a density; whether it is touched too."""
 
     def open(self, url: str) -> None:
-        """Load a page afresh, nothing kept from before, and wait until it has loaded."""
+        """Load a page afresh, nothing kept from before, and wait until it has loaded.
+
+        Raises:
+            MachineError: it doesn't within ``MOST_SECONDS``, or the browser fails.
+        """
 
     def evaluate(self, expression: str) -> Any:  # noqa: ANN401 - whatever JSON can hold
-        """The value of a JavaScript expression in the page; promises are waited for."""
+        """The value of a JavaScript expression on the page; promises are waited for."""
 
     def screenshot(self, scale: float = 1.0) -> bytes:
         """The viewport as PNG; smaller by ``scale`` (0..1) where the browser can."""

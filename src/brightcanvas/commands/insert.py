@@ -72,7 +72,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         outcome = build(brief, watcher=watcher)
     with (
         pages_at(targets, arguments.root) as folders,
-        first_window(arguments.browser) as window,
+        first_window(arguments.browser, folders) as window,
         counted(streams.err, "Looking at the pages, screens") as told,
         place,
     ):

@@ -11,7 +11,6 @@ import re
 import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from urllib.parse import urlsplit
 
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.screens import viewer_of
@@ -96,13 +95,13 @@ def pairs_of(before: Mapping[Screen, Seen], after: Mapping[Screen, Seen]) -> tup
 
 
 def _seen(window: Window, folder: Folder, screen: Screen, selectors: Sequence[str]) -> Seen:
-    with hosted(folder) as (address, asked):
+    with hosted(folder, window) as host:
         window.resize(viewer_of(screen))
         window.console()
-        window.open(address + urlsplit(folder.address).path)
+        host.show(window)
         settle(window)
         time.sleep(PATIENCE)
-        fetched = tuple(asked())
+        fetched = tuple(host.asked())
         height = float(window.evaluate("document.documentElement.scrollHeight"))
         size = _size(window)
         found = laid(window, selectors, size)
@@ -112,7 +111,7 @@ def _seen(window: Window, folder: Folder, screen: Screen, selectors: Sequence[st
             if one and one.is_shown and one.box.width >= 1 and one.box.height >= 1
         }
         console = tuple(_without_address(one) for one in window.console())
-        fetched += tuple(asked())
+        fetched += tuple(host.asked())
         return Seen(views, height, console, fetched)
 
 

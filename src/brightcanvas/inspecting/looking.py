@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from urllib.parse import urlsplit
 
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.screens import viewer_of
@@ -29,15 +28,15 @@ def look_at(facts: Facts, browser: str) -> tuple[Look, ...]:
         MachineError: there is no such browser, or it fails.
     """
     nodes = _nodes(facts)
-    with window_of(browser) as window:
+    with window_of(browser, [facts.page.folder]) as window:
         _warm_up(window, facts.page.folder)
         return tuple(_look(window, facts, one, nodes) for one in facts.screens)
 
 
 def _warm_up(window: Window, folder: Folder) -> None:
     """A load that isn't counted: while a browser's first one is set up, it may fetch more."""
-    with hosted(folder) as (address, _):
-        window.open(address + urlsplit(folder.address).path)
+    with hosted(folder, window) as host:
+        host.show(window)
 
 
 def _nodes(facts: Facts) -> list[Node]:
@@ -49,12 +48,12 @@ def _nodes(facts: Facts) -> list[Node]:
 def _look(window: Window, facts: Facts, screen: Screen, nodes: Sequence[Node]) -> Look:
     folder, viewer = facts.page.folder, viewer_of(screen)
     paths = [path_of(facts.page, node) for node in nodes]
-    with hosted(folder) as (address, asked):
+    with hosted(folder, window) as host:
         window.resize(viewer)
-        window.open(address + urlsplit(folder.address).path)
+        host.show(window)
         found = laid(window, paths, screen.viewport)
         pixels = without_letters(window)
-        urls = frozenset(f"{HOST}{path}" for path in asked())
+        urls = frozenset(f"{HOST}{path}" for path in host.asked())
     boxes = {id(node): one for node, one in zip(nodes, found, strict=True) if one}
     pictured = {id(one.etree_element) for one in facts.pictured}
     lines = {

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,7 +16,8 @@ from brightcanvas.measuring.windows import cuts_of
 from brightcanvas.page.folder import Folder
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.page.site import FetchedFolder
-from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.rehearsal.throttled_server import ServedFolder, served
+from brightcanvas.values.errors import BriefError
 from brightcanvas.values.measured import MeasuredWindow
 
 BROWSERS = ("chromium", "firefox")
@@ -32,34 +33,79 @@ class MeasuredPage:
     """The page and its style sheets."""
 
 
-def window_of(browser: str) -> AbstractContextManager[Window]:
+def window_of(browser: str, folders: Iterable[Folder]) -> AbstractContextManager[Window]:
     """A window of one of ``BROWSERS``, as long as it is needed.
+
+    Args:
+        browser: which one.
+        folders: of the pages that will be looked at.
 
     Raises:
         MachineError: there is no such browser, or it fails.
     """
-    return firefox_window() if browser == "firefox" else chromium_window()
+    named = dict.fromkeys(one.host for one in folders if isinstance(one, FetchedFolder))
+    return firefox_window(*named) if browser == "firefox" else chromium_window(*named)
 
 
-Asked = Callable[[], list[str]]
-"""The paths that were asked for since it was called last."""
+@dataclass(frozen=True)
+class Host:
+    """The host of a page on this machine."""
+
+    folder: Folder
+    served: ServedFolder | None
+    """None: somebody else's server."""
+
+    def show(self, window: Window) -> None:
+        """Open the page afresh, and nothing else: where it leads by itself is not gone to.
+
+        Raises:
+            BriefError: the page sends its readers elsewhere.
+            MachineError: the browser fails.
+        """
+        if self.served:
+            self.served.admit_one()
+        path = urlsplit(self.folder.address).path
+        window.open(f"{self._address}{path}")
+        self._check(window, path)
+
+    @property
+    def _address(self) -> str:
+        return self.served.address if self.served else str(getattr(self.folder, "host", ""))
+
+    def _check(self, window: Window, path: str) -> None:
+        """Who is sent elsewhere never sees the page: it isn't judged."""
+        now = str(window.evaluate("document.URL"))
+        away = [one for one in self.served.turned_away if one != path] if self.served else []
+        if urlsplit(now)[:2] != urlsplit(self._address)[:2]:
+            away.append("another host")
+        elif urlsplit(now).path != path:
+            away.append(urlsplit(now).path)
+        if away:
+            raise BriefError(
+                f"{self.folder.page}: it sends its readers to {away[0]} by itself, so nobody looks"
+                " at it: name that page, or take the line that does so out of a copy"
+            )
+
+    def asked(self) -> list[str]:
+        """The paths that were asked for since this was called last, as far as we serve."""
+        return [one.path for one in self.served.taken()] if self.served else []
 
 
 @contextmanager
-def hosted(folder: Folder) -> Iterator[tuple[str, Asked]]:
-    """The address of a page's host on this machine, and what is asked of it, as far as we serve."""
+def hosted(folder: Folder, window: Window) -> Iterator[Host]:
+    """A page's host, for a window."""
     if isinstance(folder, FetchedFolder):
-        yield folder.host, list
+        yield Host(folder, None)
         return
-    with served(folder) as host:
-        yield host.address, lambda: [one.path for one in host.taken()]
+    with served(folder, port=window.port) as host:
+        yield Host(folder, host)
 
 
 @contextmanager
 def opened(folder: Folder, browser: str) -> Iterator[Window]:
-    """A page, open in a browser; see ``window_of``."""
-    with window_of(browser) as window, hosted(folder) as (address, _):
-        window.open(address + urlsplit(folder.address).path)
+    """A page, open in a browser; see ``window_of`` and ``Host.show``."""
+    with window_of(browser, [folder]) as window, hosted(folder, window) as host:
+        host.show(window)
         yield window
 
 

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from brightcanvas.browsers.chromium import answering, driven, emulation
+from brightcanvas.browsers.reach import Reach
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
@@ -37,8 +38,9 @@ class Chromium:
 
     name = "Chromium"
 
-    def __init__(self, driver: Any) -> None:  # noqa: ANN401
+    def __init__(self, driver: Any, port: int) -> None:  # noqa: ANN401
         self._driver = driver
+        self.port = port
         with answering():
             self._tell("Page.addScriptToEvaluateOnNewDocument", source=WATCH)
 
@@ -88,5 +90,6 @@ def chromium() -> Iterator[Chromium]:
     Raises:
         MachineError: there is none, or nothing to drive it with.
     """
-    with driven() as driver:
-        yield Chromium(driver)
+    reach = Reach()
+    with driven(reach) as driver:
+        yield Chromium(driver, reach.port)

@@ -26,6 +26,8 @@ class Browser(Interface):
     """Any browser that can be had to load a page."""
 
     name: str
+    port: int
+    """On which pages are served to it: it reaches no other; 0: any."""
 
     def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page afresh in a window."""
@@ -91,7 +93,7 @@ def _once(
 ) -> SeenLoad:
     """One load from a server of its own: no connection is left over from another."""
     page = urlsplit(folder.address).path.lstrip("/")
-    with served(folder, line, headers) as host:
+    with served(folder, line, headers, browser.port) as host:
         return browser.visit(host, page, viewer_of(one.device), PATIENCE)
 
 

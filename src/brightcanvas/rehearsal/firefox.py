@@ -13,6 +13,7 @@ from pathlib import Path
 from urllib.parse import parse_qs, urlsplit
 
 from brightcanvas.browsers.firefox import NAMES, PREFERENCES, pointer_preferences
+from brightcanvas.browsers.reach import Reach
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
 from brightcanvas.rehearsal.throttled_server import ServedFolder
@@ -50,6 +51,8 @@ class Firefox:
 
     def __init__(self, binary: str) -> None:
         self._binary = binary
+        self._reach = Reach()
+        self.port = self._reach.port
 
     def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page in a window; see ``Chromium.visit``."""
@@ -58,7 +61,8 @@ class Firefox:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
             scale = f'user_pref("layout.css.devPixelsPerPx", "{viewer.density}");\n'
             scale += pointer_preferences(touched=viewer.word("pointer") == "coarse")
-            Path(profile, "user.js").write_text(PREFERENCES + scale, encoding="utf-8")
+            told = PREFERENCES + self._reach.preferences + scale
+            Path(profile, "user.js").write_text(told, encoding="utf-8")
             command = [
                 self._binary, "--headless", "--no-remote", "--profile", profile,
                 f"{served.address}/{page}",

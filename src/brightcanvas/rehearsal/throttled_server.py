@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import mimetypes
+import socket
 import threading
 import time
 from collections.abc import Iterator
@@ -94,8 +95,22 @@ class _Handler(BaseHTTPRequestHandler):
     def log_message(self, *_: object) -> None:
         """Nothing: what was asked is noted elsewhere."""
 
+    def do_POST(self) -> None:
+        """A form that is sent by itself leads nowhere either."""
+        self.close_connection = True  # what it sends isn't read
+        if self._leads_away():
+            self._served.turn_away(self.path)
+        self._say(204)
+
     def do_GET(self) -> None:
-        """One file, or 404."""
+        """One file, or 404; nothing where a page sends its readers away from itself."""
+        if self._leads_away():
+            self._served.turn_away(self.path)
+            self._say(204)
+            return
+        if not self.path.startswith("/"):  # asked of us as of a proxy
+            self._say(403)
+            return
         self._served.note(self.path)
         self._shaped.wait_for_trip(self._opened, is_first=self._is_first)
         self._is_first = False
@@ -117,6 +132,19 @@ class _Handler(BaseHTTPRequestHandler):
                 self._shaped.wait_for_turn(len(piece))
                 self.wfile.write(piece)
 
+    def _leads_away(self) -> bool:
+        """Whether a document is asked for that nobody admitted; of other hosts none is."""
+        if self.path.startswith("/"):
+            is_document = self.headers.get("Sec-Fetch-Dest") == "document"
+            return is_document and (self.command == "POST" or not self._served.admits())
+        return self.headers.get("Accept", "").startswith("text/html")
+
+    def _say(self, status: int) -> None:
+        self.send_response(status)
+        if status != 204:
+            self.send_header("Content-Length", "0")
+        self.end_headers()
+
     def _is_page(self, path: Path | None) -> bool:
         return path == self._served.folder.page.resolve()
 
@@ -132,6 +160,28 @@ class ServedFolder:
         self.address = ""
         self._asked: list[Request] = []
         self._began = time.monotonic()
+        self._documents: int | None = None
+        self._turned_away: list[str] = []
+
+    def admit_one(self) -> None:
+        """Let a browser open one document from now on: whatever else a page opens is not there."""
+        self._documents, self._turned_away = 1, []
+
+    def admits(self) -> bool:
+        """Whether a document may be opened now; any may where none was ever admitted."""
+        if self._documents is None:
+            return True
+        self._documents -= 1
+        return self._documents >= 0
+
+    def turn_away(self, path: str) -> None:
+        """Remember where a page sends its readers."""
+        self._turned_away.append(path)
+
+    @property
+    def turned_away(self) -> tuple[str, ...]:
+        """Paths and addresses to which the page that was admitted last would have led."""
+        return tuple(self._turned_away)
 
     def note(self, path: str) -> None:
         """Remember a request."""
@@ -143,9 +193,42 @@ class ServedFolder:
         return asked
 
 
+class _Server(ThreadingHTTPServer):
+    """Ends its connections with itself: one that stays open would answer for the next server."""
+
+    daemon_threads = True
+
+    def __init__(self, port: int, handler: partial[_Handler]) -> None:
+        self._open = set[socket.socket]()
+        super().__init__(("127.0.0.1", port), handler)
+
+    def process_request(self, request: Given, client_address: Given) -> None:
+        """See the base class."""
+        self._open.add(request)
+        super().process_request(request, client_address)
+
+    def shutdown_request(self, request: Given) -> None:
+        """See the base class."""
+        self._open.discard(request)
+        super().shutdown_request(request)
+
+    def handle_error(self, request: Given, client_address: Given) -> None:
+        """Nothing: who asked may have gone."""
+
+    def server_close(self) -> None:
+        """See the base class."""
+        super().server_close()
+        for one in tuple(self._open):
+            with suppress(OSError):
+                one.shutdown(socket.SHUT_RDWR)
+
+
 @contextmanager
 def served(
-    folder: Folder, line: Line | None = None, headers: tuple[tuple[str, str], ...] = ()
+    folder: Folder,
+    line: Line | None = None,
+    headers: tuple[tuple[str, str], ...] = (),
+    port: int = 0,
 ) -> Iterator[ServedFolder]:
     """Serve a folder on this machine alone.
 
@@ -153,11 +236,11 @@ def served(
         folder: of the page.
         line: that the answers come over; None: as fast as can be.
         headers: further ones that come with the page.
+        port: to serve on; 0: any.
     """
     told = ServedFolder(folder, headers)
     handler = partial(_Handler, shaped=_Shaped(line), served=told)
-    server = ThreadingHTTPServer(("127.0.0.1", 0), handler)
-    server.daemon_threads = True
+    server = _Server(port, handler)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     told.address = f"http://127.0.0.1:{server.server_port}"

@@ -37,6 +37,8 @@ class WebKit:
     """Started anew for every load, with a home of its own: nothing is left in a cache."""
 
     name = "WebKit"
+    port = 0
+    """Each window reaches the server that it is opened on, whichever that is."""
 
     def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page in a window; see ``Chromium.visit``. It tells no largest paint.

@@ -26,25 +26,26 @@ if TYPE_CHECKING:
 
 
 @contextmanager
-def first_window(browser: str | None) -> Iterator[Window | None]:
+def first_window(browser: str | None, folders: Sequence[Folder]) -> Iterator[Window | None]:
     """A window of the browser that is named, or of the first one that is here; else none.
 
     Args:
         browser: ``chromium``, ``firefox`` or ``none``; None: whichever is here.
+        folders: of the pages that it is for.
 
     Raises:
         MachineError: the one that is named isn't here, or fails.
     """
     with ExitStack() as stack:
-        yield _entered(stack, BROWSERS if browser is None else (browser,))
+        yield _entered(stack, BROWSERS if browser is None else (browser,), folders)
 
 
-def _entered(stack: ExitStack, names: Sequence[str]) -> Window | None:
+def _entered(stack: ExitStack, names: Sequence[str], folders: Sequence[Folder]) -> Window | None:
     for name in names:
         if name == "none":
             return None
         try:
-            return stack.enter_context(window_of(name))
+            return stack.enter_context(window_of(name, folders))
         except MachineError:
             if len(names) == 1:
                 raise
