@@ -19,10 +19,10 @@ from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.screens import Viewer
+from brightcanvas.measuring.site import hosted
 from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.errors import BriefError
 
 WINDOWS = ((360, 740), (820, 1180), (1440, 900))
@@ -60,11 +60,11 @@ def compared(window: Window, page: Page, viewer: Viewer) -> Compared:
     told = load(page, viewer)
     wanted = {urlsplit(one.url).path for one in told.fetches if _is_here(one.url)}
     late = {urlsplit(one.url).path for one in told.fetches if one.is_late}
-    with served(page.folder, port=window.port) as host:
+    with hosted(page.folder, window) as host:
         window.resize(viewer)
-        window.open(host.address + urlsplit(page.address).path)
+        host.show(window)
         time.sleep(LATE)
-        asked = {one.path.partition("?")[0] for one in host.taken()} - {BY_ITSELF}
+        asked = {one.partition("?")[0] for one in host.asked()} - {BY_ITSELF}
     sends_on = any("sends its readers on" in one for one in page.reading.unread)
     return Compared(
         str(page.folder.page), viewer, len(wanted & asked),

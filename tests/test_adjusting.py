@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import json
 import os
+import random
 import shutil
 import signal
 import socket
 import subprocess
 import sys
 import threading
+import time
 import urllib.request
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from http.client import HTTPConnection
 from pathlib import Path
 from typing import Any
@@ -21,7 +24,7 @@ import pytest
 
 from brightcanvas.adjusting.page import SCRIPTS, inert_json, part_of_page
 from brightcanvas.adjusting.server import AT_ONCE, LONGEST, AdjustServer
-from brightcanvas.adjusting.session import ConflictError, Session
+from brightcanvas.adjusting.session import ConflictError, Session, started
 from brightcanvas.brief.rewriting import Change
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.limits import LARGEST_SOURCE
@@ -153,6 +156,62 @@ class TestWhoGetsIn:
         assert asked(server, f"/{server.key}/")[0] == 200
         for one in idle:
             one.close()
+
+    def test_those_without_the_key_delay_nobody(self, server: AdjustServer) -> None:
+        """More connections than there is room for, silent or dripping; the page comes at once."""
+        address = ("127.0.0.1", server.server_port)
+        idle = [socket.create_connection(address) for _ in range(3 * AT_ONCE)]
+        for one in idle[::2]:
+            with suppress(OSError):  # some are turned out already
+                one.sendall(b"GET / HT")
+        began = time.monotonic()
+        assert asked(server, f"/{server.key}/")[0] == 200
+        assert time.monotonic() - began < 3
+        for one in idle:
+            one.close()
+
+    @pytest.mark.parametrize("value", [
+        "\ud800", {"\udfff": 1}, [[["\ud83d"]]], 1e400, -0.0, "\0", "x" * 60_000, "NESTED",
+    ])  # fmt: skip
+    @pytest.mark.parametrize("way", ["scene", "save", "frame", "suggest", "news", "http://[/"])
+    def test_every_request_is_answered(
+        self, server: AdjustServer, brief: Path, value: Any, way: str
+    ) -> None:
+        nested: Any = 1
+        for _ in range(900 if value == "NESTED" else 0):
+            nested = [nested]
+        value = nested if value == "NESTED" else value
+        change = {"backdrop": "top", "breakpoint": "", "key": "subject", "value": value}
+        for body in (
+            {"backdrop": "top", "seen": "", "changes": [change]},
+            {"backdrop": value, "view": value, "second": value, "number": value, "seen": value},
+        ):
+            assert asked(server, f"/{server.key}/{way}", body)[0] in range(200, 500)
+        assert brief.read_text() == BRIEF
+
+    def test_a_draft_that_is_a_link_or_a_pipe_is_not_shown(
+        self, server: AdjustServer, session: Session, tmp_path: Path
+    ) -> None:
+        stop = threading.Event()
+        threads = started(session, stop)
+        wait(lambda: session.news.draft is not None)
+        draft = session.news.draft
+        assert draft is not None
+        first, second, third, *_ = draft.pictures
+        secret = tmp_path / "secret.txt"
+        secret.write_text("mine")
+        for name in (first, second):
+            (draft.folder / name).unlink()
+        (draft.folder / first).symlink_to(secret)
+        if hasattr(os, "mkfifo"):
+            os.mkfifo(draft.folder / second)
+        assert [asked(server, f"/{server.key}/draft/{one}")[0] for one in (first, second)] == [
+            404, 404,
+        ]  # fmt: skip
+        assert asked(server, f"/{server.key}/draft/{third}")[0] == 200
+        stop.set()
+        for one in threads:
+            one.join(20)
 
     def test_a_page_that_runs_nothing_but_its_own(self, server: AdjustServer) -> None:
         connection = HTTPConnection("127.0.0.1", server.server_port)
@@ -314,6 +373,57 @@ class TestSaving:
         with pytest.raises(BriefError, match="changed in an editor"):
             session.back(-1)
         assert brief.read_text().endswith("# mine\n")
+
+    def test_an_editor_that_saves_at_the_same_moment_loses_nothing(
+        self, session: Session, brief: Path
+    ) -> None:
+        """Every line that it adds is in the brief in the end, or in a text beside it."""
+        lines, done = [f"# line {number}\n" for number in range(40)], threading.Event()
+
+        def edit() -> None:
+            for number, line in enumerate(lines):
+                if number % 2:
+                    with brief.open("a", encoding="utf-8") as file:
+                        file.write(line)
+                else:
+                    aside = brief.with_name("aside")
+                    aside.write_text(brief.read_text("utf-8") + line, "utf-8")
+                    aside.replace(brief)
+                time.sleep(random.Random(number).uniform(0, 0.15))
+            done.set()
+
+        threading.Thread(target=edit, daemon=True).start()
+        number = 0
+        while not done.is_set():
+            number += 1
+            with suppress(BriefError):
+                change = Change(*TOP, "height", f"{200 + number}px")
+                session.save([change], session.said().brief.digest)
+        texts = [one.read_text("utf-8") for one in brief.parent.glob("brief*.toml")]
+        assert number > 5
+        assert [line for line in lines if not any(line in text for text in texts)] == []
+
+    @pytest.mark.skipif(sys.platform == "win32", reason="it has other kinds of links and rights")
+    def test_the_brief_stays_the_file_that_it_is(self, brief: Path, tmp_path: Path) -> None:
+        text = BRIEF.replace("\n", "\r\n", 3)
+        brief.write_bytes(text.encode())
+        other, link = tmp_path / "other.toml", tmp_path / "link.toml"
+        os.link(brief, other)
+        link.symlink_to(brief)
+        brief.chmod(0o444)
+        session = Session(link, LARGEST_SOURCE)
+        session.save([HEIGHT], session.said().brief.digest)
+        session.close()
+        wanted = text.replace('"300px"', '"200px"').encode()
+        assert brief.read_bytes() == other.read_bytes() == link.read_bytes() == wanted
+        assert (link.is_symlink(), brief.stat().st_nlink) == (True, 2)
+        assert brief.stat().st_mode & 0o777 == 0o444
+        other.unlink()
+        session = Session(link, LARGEST_SOURCE)
+        session.save([Change(*TOP, "height", "260px")], session.said().brief.digest)
+        session.close()
+        assert (link.is_symlink(), brief.stat().st_mode & 0o777) == (True, 0o444)
+        assert '"260px"' in brief.read_text()
 
     def test_the_way_back_ends_at_what_an_editor_wrote(self, session: Session, brief: Path) -> None:
         session.save([Change(*TOP, "subject", SUBJECT)], session.said().brief.digest)

@@ -18,8 +18,9 @@ from brightcanvas.beginning.rules import KeptError, SeenRule, rule_of, stretches
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.css.backgrounds import Layer
 from brightcanvas.css.screens import TOUCHED, Viewer
+from brightcanvas.measuring.site import hosted
 from brightcanvas.page.folder import folder_of
-from brightcanvas.rehearsal.throttled_server import Request, served
+from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Point, Size
 
@@ -97,8 +98,8 @@ def test_nothing_is_seen_to_differ(begun: Begun) -> None:
     }, "the rest of its rule is the page's"
 
 
-def _pictures(asked: Iterable[Request]) -> list[str]:
-    paths = [one.path.lstrip("/") for one in asked]
+def _pictures(asked: Iterable[str]) -> list[str]:
+    paths = [one.lstrip("/") for one in asked]
     return [one for one in paths if one.endswith((".avif", ".jpg", ".png", ".webp"))]
 
 
@@ -119,11 +120,11 @@ def test_one_file_for_each_backdrop_in_chromium(begun: Begun) -> None:
     with chromium_window() as window:
         for viewer in WINDOWS:
             for _ in range(6):
-                with served(folder_of(begun.after), port=window.port) as host:
+                with hosted(folder_of(begun.after), window) as host:
                     window.resize(viewer)
-                    window.open(f"{host.address}/index.html")
+                    host.show(window)
                     window.evaluate("new Promise((done) => setTimeout(done, 300))")
-                    pictures = _pictures(host.taken())
+                    pictures = _pictures(host.asked())
                 if pictures and not old & set(pictures):
                     break
             _are_ours_alone(begun, pictures)
@@ -141,7 +142,7 @@ def test_one_file_for_each_backdrop_in_firefox(begun: Begun, width: int, tmp_pat
              f"{host.address}/index.html"],
             check=True, capture_output=True, timeout=120,
         )  # fmt: skip
-        _are_ours_alone(begun, _pictures(host.taken()))
+        _are_ours_alone(begun, _pictures(one.path for one in host.taken()))
 
 
 @needs_chromium

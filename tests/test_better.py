@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from brightcanvas.brief.measured_file import signed
 from brightcanvas.values.errors import ExitStatus
 from tests.conftest import call
 
@@ -48,7 +49,7 @@ def drafted(folder: Path, *, veiled: bool = False, colour: str = "#ffffff") -> P
         for width, height in VIEWPORTS
     ]  # fmt: skip
     document = {"made_by": "bright-canvas", "read": {}, "elements": {".hero": windows}}
-    (folder / "boxes.json").write_text(json.dumps(document), "utf-8")
+    (folder / "boxes.json").write_text(json.dumps(signed(document)), "utf-8")
     (folder / "brief.toml").write_text(BRIEF, "utf-8")
     return folder / "brief.toml"
 
@@ -165,7 +166,10 @@ def test_a_measured_file_that_lies_is_refused(tmp_path: Path, key: str, lie: obj
     found["elements"][".hero"][1][key] = lie
     (tmp_path / "boxes.json").write_text(json.dumps(found), "utf-8")
     ran = call("plan", brief)
+    assert (ran.status, "isn't as it was measured" in ran.err) == (ExitStatus.BRIEF_WRONG, True)
+    (tmp_path / "boxes.json").write_text(json.dumps(signed(found)), "utf-8")
+    ran = call("plan", brief)
     assert (ran.status, "is no file of measured copy" in ran.err) == (ExitStatus.BRIEF_WRONG, True)
     found["elements"] = {".hero": []}
-    (tmp_path / "boxes.json").write_text(json.dumps(found), "utf-8")
+    (tmp_path / "boxes.json").write_text(json.dumps(signed(found)), "utf-8")
     assert call("plan", brief).status == ExitStatus.BRIEF_WRONG

@@ -15,6 +15,7 @@ from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.screens import Viewer, viewer_of
+from brightcanvas.measuring.site import hosted
 from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import HOST, folder_of
 from brightcanvas.page.reading import read_page
@@ -138,11 +139,11 @@ def foretold(page: Path, screen: Screen) -> set[str]:
 
 
 def asked(page: Path, screen: Screen, window: Window) -> set[str]:
-    with served(folder_of(page), port=window.port) as host:
+    with hosted(folder_of(page), window) as host:
         window.resize(viewer_of(screen))
-        window.open(f"{host.address}/index.html")
+        host.show(window)
         time.sleep(0.6)
-        return {one.path for one in host.taken()} - {"/favicon.ico"}
+        return set(host.asked()) - {"/favicon.ico"}
 
 
 @pytest.mark.parametrize("screen", SCREENS, ids=lambda one: one.name)

@@ -15,13 +15,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from brightcanvas.brief.measured_file import signed
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.screens import TOUCHED, Viewer
 from brightcanvas.inserting.differing import tone_between
 from brightcanvas.measuring.measure import laid
+from brightcanvas.measuring.site import hosted
 from brightcanvas.page.folder import folder_of
-from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.layers import check_layers, with_picture
@@ -169,10 +170,10 @@ def test_nothing_is_seen_to_differ_on_either_page(kept: Kept) -> None:
 
 
 def _asked(kept: Kept, name: str, window: Window) -> list[str]:
-    with served(folder_of(kept.after / name), port=window.port) as host:
+    with hosted(folder_of(kept.after / name), window) as host:
         window.resize(PHONE)
-        window.open(f"{host.address}/{name}")
-        asked = [one.path for one in host.taken()]
+        host.show(window)
+        asked = host.asked()
     return [one for one in asked if one.endswith((".avif", ".jpg"))]
 
 
@@ -264,9 +265,9 @@ def test_only_copy_that_can_be_seen_is_measured(tmp_path: Path, chromium: Window
         "<!doctype html><style>@keyframes in { to { opacity: 1 } } .hero { position: relative;"
         f" height: 500px; overflow: hidden }}</style><div class=hero>{seen}{unseen}</div>", "utf-8",
     )  # fmt: skip
-    with served(folder_of(path), port=chromium.port) as host:
+    with hosted(folder_of(path), chromium) as host:
         chromium.resize(Viewer(800, 700))
-        chromium.open(f"{host.address}/index.html")
+        host.show(chromium)
         (found,) = laid(chromium, [".hero"], Size(800, 700))
     assert found is not None
     assert [one.words for one in found.lines] == ["Flour", "Fades in"]
@@ -321,7 +322,7 @@ def test_no_scrim_helps_some_letters_and_ruins_others(tmp_path: Path) -> None:
     ]
     window = {"viewport": [1440, 900], "element": [1440, 540], "lines": lines}
     (tmp_path / "copy.json").write_text(
-        json.dumps({"made_by": "bright-canvas", "read": {}, "elements": {".hero": [window]}})
+        json.dumps(signed({"made_by": "x", "read": {}, "elements": {".hero": [window]}}))
     )
     brief = tmp_path / "brief.toml"
     brief.write_text(

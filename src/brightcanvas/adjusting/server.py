@@ -6,10 +6,12 @@ import hmac
 import json
 import re
 import secrets
+import socket
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from functools import partial
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
-from threading import BoundedSemaphore
+from threading import Lock
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -17,6 +19,7 @@ from brightcanvas.adjusting.page import SCRIPTS, live_page, part_of_page
 from brightcanvas.adjusting.session import ConflictError, Session
 from brightcanvas.brief.rewriting import Change
 from brightcanvas.values.errors import BriefError, BrightCanvasError
+from brightcanvas.values.files import read_regular
 from brightcanvas.values.picture_formats import FileFormat
 
 HOST = "127.0.0.1"
@@ -24,9 +27,12 @@ HOST = "127.0.0.1"
 LONGEST = 64_000
 """Bytes that a request may bring."""
 
+LARGEST_PICTURE = 100_000_000
+"""Bytes of a file of a draft; a longer one is none of ours."""
+
 MOST_CHANGES = 100
 AT_ONCE = 64
-"""Connections that are open; further ones wait."""
+"""Connections that are open and haven't shown the key; the oldest one makes room for another."""
 
 PATIENCE = 20.0
 """Seconds that a request may take to arrive, and that one for news is held."""
@@ -60,7 +66,8 @@ class AdjustServer(ThreadingHTTPServer):
             OSError: it can't be had.
         """
         self.key = secrets.token_urlsafe(24)
-        self._open = BoundedSemaphore(AT_ONCE)
+        self._strangers: dict[socket.socket, None] = {}
+        self._door = Lock()
         super().__init__((HOST, port), partial(_Handler, session=session, key=self.key))
 
     @property
@@ -69,16 +76,26 @@ class AdjustServer(ThreadingHTTPServer):
         return f"http://{HOST}:{self.server_port}/{self.key}/"
 
     def process_request(self, request: Given, client_address: Given) -> None:
-        """Begin to answer, when others are done."""
-        self._open.acquire()
+        """Begin to answer at once: who has the key waits for nobody who hasn't."""
+        with self._door:
+            self._strangers[request] = None
+            turned_out = list(self._strangers)[:-AT_ONCE]
+            for one in turned_out:
+                del self._strangers[one]
+        for one in turned_out:
+            with suppress(OSError):
+                one.shutdown(socket.SHUT_RDWR)
         super().process_request(request, client_address)
 
-    def process_request_thread(self, request: Given, client_address: Given) -> None:
-        """Answer, and let the next one in."""
-        try:
-            super().process_request_thread(request, client_address)
-        finally:
-            self._open.release()
+    def knows(self, request: Given) -> None:
+        """A connection has shown the key: it makes room for nobody."""
+        with self._door:
+            self._strangers.pop(request, None)
+
+    def shutdown_request(self, request: Given) -> None:
+        """A connection has ended."""
+        self.knows(request)
+        super().shutdown_request(request)
 
     def handle_error(self, *_: object) -> None:
         """Say nothing: whoever asked has gone away, or asked for nonsense."""
@@ -127,6 +144,13 @@ class _Handler(BaseHTTPRequestHandler):
         except BrightCanvasError as error:
             said = json.dumps({"mistake": str(error)}).encode()
             status, content, kind = 422, said, "application/json"
+        except (ValueError, RecursionError, OverflowError) as error:  # nothing that the page asks
+            self.close_connection = True
+            status, content, kind = (
+                400,
+                f"It makes no sense: {error!r}"[:300].encode("utf-8", "replace"),
+                "text/plain",
+            )
         self.send_response(status)
         self.send_header("Content-Type", kind)
         self.send_header("Content-Length", str(len(content)))
@@ -154,6 +178,7 @@ class _Handler(BaseHTTPRequestHandler):
             raise _RefusedError(403, "This page answers no other page.")
         if not hmac.compare_digest(key.encode(), self._key.encode()):
             raise _RefusedError(403, "The key in the address is missing or wrong.")
+        self.server.knows(self.connection)  # type: ignore[attr-defined]
         return path
 
     def _is_visit(self) -> bool:
@@ -174,7 +199,7 @@ class _Handler(BaseHTTPRequestHandler):
             body = json.loads(self.rfile.read(int(length)))
         except (ValueError, RecursionError):
             body = None
-        if not isinstance(body, dict):
+        if not isinstance(body, dict) or not _is_text(body):
             raise _RefusedError(400, "A JSON object is wanted.")
         return body
 
@@ -196,7 +221,12 @@ class _Handler(BaseHTTPRequestHandler):
         if draft is None or name not in draft.pictures:
             return None
         kinds = {one.ending: one.media_type for one in FileFormat}
-        return (draft.folder / name).read_bytes(), kinds[name.rpartition(".")[2]]
+        path = draft.folder / name
+        try:
+            content = None if path.is_symlink() else read_regular(path, LARGEST_PICTURE)
+        except OSError:
+            content = None
+        return (content, kinds[name.rpartition(".")[2]]) if content else None
 
     def _posted(self, path: str, body: Json) -> Answer:
         asked = _Asked(body)
@@ -228,6 +258,15 @@ _HEADERS = {
     "Referrer-Policy": "no-referrer",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
+
+
+def _is_text(body: Json) -> bool:
+    """Whether all of it can be written into a file; halves of letters can't."""
+    try:
+        json.dumps(body, ensure_ascii=False).encode()
+    except (ValueError, RecursionError):
+        return False
+    return True
 
 
 class _Asked:

@@ -36,10 +36,13 @@ from brightcanvas.promises.facts import Facts
 from brightcanvas.tasks.of_views import source_of, stills_task, suggestion_task
 from brightcanvas.tasks.weighing import trials_of
 from brightcanvas.values.errors import BriefError, BrightCanvasError
-from brightcanvas.values.files import write_whole
+from brightcanvas.values.replacing import ChangedError, replace_content
 
 REMEMBERED = 60
 """Texts of the brief that the way back leads over."""
+
+TRIES = 20
+"""Times that a save begins anew because an editor was quicker."""
 
 PAUSE = 0.25
 """Seconds between two looks at the brief's file."""
@@ -298,14 +301,23 @@ class Session:
             BrightCanvasError: nothing is written then.
         """
         with self._lock:
-            said = self.said()
-            if said.brief.digest != seen:
-                self._check_conflict(said, seen, changes)
-            after = self._with(said, changes)
-            if after.content != said.content:
-                self._write(after.content)
-                self._way.went(said.content, after.content)
-            return self._told(said.content, after.content)
+            for _ in range(TRIES):
+                try:
+                    return self._saved(changes, seen)
+                except ChangedError:
+                    continue
+            raise BriefError(f"{self.path.name} is being saved by others: try it again.")
+
+    def _saved(self, changes: Sequence[Change], seen: str) -> Json:
+        said = self.said()
+        if said.brief.digest != seen:
+            self._check_conflict(said, seen, changes)
+        after, kept = self._with(said, changes), None
+        if after.content != said.content:
+            kept = self._write(said.content, after.content)
+            self._way.went(said.content, after.content)
+        told = self._told(said.content, after.content)
+        return {**told, "kept": kept.name} if kept else told
 
     def _check_conflict(self, said: Said, seen: str, changes: Sequence[Change]) -> None:
         before = self._known.get(seen)
@@ -333,7 +345,10 @@ class Session:
                     f"{self.path.name} was changed in an editor since: what was done here before"
                     " can't be undone without losing that."
                 )
-            self._write(way.texts[to])
+            try:
+                self._write(here, way.texts[to])
+            except ChangedError as error:
+                raise BriefError(f"{self.path.name} was changed in an editor just now.") from error
             way.place = to
             return self._told(here, way.texts[to])
 
@@ -342,11 +357,11 @@ class Session:
         lines, texts = [number for number, _ in changed], [text for _, text in changed]
         return {"digest": _digest(after), "lines": lines, "texts": texts, **self._undoable()}
 
-    def _write(self, content: bytes) -> None:
-        mode = self.path.stat().st_mode
-        write_whole(self.path, content)
-        self.path.chmod(mode & 0o777)
+    def _write(self, before: bytes, content: bytes) -> Path | None:
+        """Write it; where the text is that an editor saved at that very moment."""
+        kept = replace_content(self.path, before, content)
         self.news.tell("brief")
+        return kept
 
     # Drafts, and what happens to the file
 

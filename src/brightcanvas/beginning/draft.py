@@ -10,6 +10,7 @@ from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.beginning.breakpoints import Range
 from brightcanvas.beginning.left_out import LeftOut
 from brightcanvas.beginning.rules import OwnRule
+from brightcanvas.formats.loaded import load
 from brightcanvas.formats.pictures import read_picture
 from brightcanvas.values.geometry import Point
 from brightcanvas.values.measured import MeasuredWindow
@@ -113,7 +114,7 @@ def with_own_sources(draft: Draft, folder: Path) -> tuple[Draft, dict[Path, byte
         for one in draft.entries
     )  # fmt: skip
     suggestions = {places[path]: one for path, one in draft.suggestions.items()}
-    contents = {place: path.read_bytes() for path, place in places.items()}
+    contents = {place: load(path).content for path, place in places.items()}
     return replace(draft, entries=entries, suggestions=suggestions), contents
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 import math
 import re
 from collections.abc import Iterable, Mapping
@@ -45,7 +46,7 @@ class Change:
 def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
     """A brief's text with changes made.
 
-    Comments, order and layout stay; line ends are those of the text.
+    Comments, order and layout stay; each line keeps its end, and new ones end as that above.
 
     Args:
         text: of the brief.
@@ -55,9 +56,9 @@ def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
     Raises:
         BriefError: a change is for something that the brief doesn't have.
     """
-    ends = "\r\n" if "\r\n" in text else "\n"
     mark = "\ufeff" if text.startswith("\ufeff") else ""  # of the encoding, as some editors write
-    text, names = text.removeprefix(mark).replace("\r\n", "\n"), names_of(entry.backdrop)
+    before, names = text.removeprefix(mark), names_of(entry.backdrop)
+    text = before.replace("\r\n", "\n")
     breakpoints = [one.name for one in entry.breakpoint]
     for change in changes:
         if change.key == "breakpoint":
@@ -68,7 +69,27 @@ def rewritten(text: str, entry: BriefEntry, changes: Iterable[Change]) -> str:
             raise BriefError(f"There is no breakpoint '{change.breakpoint}' in the brief any more.")
         else:
             text = _with_value(text, names.index(change.backdrop), change)
-    return mark + text.replace("\n", ends)
+    return mark + _with_ends(before, text)
+
+
+def _with_ends(before: str, after: str) -> str:
+    """A changed text with the line ends that its lines had."""
+    if "\r\n" not in before:
+        return after
+    old, new = before.split("\n"), after.split("\n")
+    plain = [one.removesuffix("\r") for one in old]
+    ends: dict[int, str] = {}
+    matcher = difflib.SequenceMatcher(None, plain, new, autojunk=False)
+    for there, here, size in matcher.get_matching_blocks():
+        ends |= {
+            here + k: "\r\n" if old[there + k].endswith("\r") else "\n"
+            for k in range(size) if there + k < len(old) - 1  # the last one has no end
+        }  # fmt: skip
+    last, found = "\r\n" if old[0].endswith("\r") else "\n", ""
+    for number, line in enumerate(new[:-1]):
+        last = ends.get(number, last)
+        found += line + last
+    return found + new[-1]
 
 
 def _with_value(text: str, number: int, change: Change) -> str:

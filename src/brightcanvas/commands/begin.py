@@ -9,7 +9,7 @@ from brightcanvas.beginning.draft import Draft, Wanted, looked_at, with_own_sour
 from brightcanvas.beginning.drafting import draft_of
 from brightcanvas.beginning.writing import brief_text
 from brightcanvas.brief.loading import brief_of
-from brightcanvas.brief.measured import written
+from brightcanvas.brief.measured_file import written
 from brightcanvas.brief.selectors import check_selector
 from brightcanvas.formats.survey import survey
 from brightcanvas.page.site import FetchedFolder, pages_at
@@ -17,7 +17,7 @@ from brightcanvas.reports.subjects_sheet import draw_subjects
 from brightcanvas.terminal.arguments import add_pages_and_brief, add_root, pages_and_brief
 from brightcanvas.terminal.progress import counted
 from brightcanvas.values.errors import BriefError, ExitStatus, MachineError
-from brightcanvas.values.files import write_whole
+from brightcanvas.values.files import holds, write_whole
 
 if TYPE_CHECKING:
     import argparse
@@ -125,7 +125,7 @@ def _facts(draft: Draft, brief: Path, browser: str) -> dict[str, Any]:
 
 def _write_new(path: Path, content: bytes) -> None:
     """Write a source that isn't there yet; another file of its name stays as it is."""
-    if path.exists() and path.read_bytes() != content:
+    if path.exists() and not holds(path, content):
         raise BriefError(f"{path} is there already, and is another file: move it away")
     write_whole(path, content)
 

@@ -108,13 +108,23 @@ def _show(session: Session, found: Sequence[Proposal], streams: Streams) -> None
 
 def _write(page: Path, session: Session, found: Sequence[Proposal]) -> None:
     """Write the page; one that isn't ours stays as it is."""
-    from brightcanvas.adjusting.proposals_page import MARK, better_page
+    from brightcanvas.adjusting.proposals_page import better_page
     from brightcanvas.values.files import write_whole
 
-    if page.exists() and MARK.encode() not in page.read_bytes():
+    if page.exists() and not _is_ours(page):
         raise BriefError(f"{page} is there already, and is no page of ours: move it away")
     brief = session.said().brief
     write_whole(page, better_page(brief.title or session.path.stem, session.path.name, found))
+
+
+def _is_ours(page: Path) -> bool:
+    from brightcanvas.adjusting.proposals_page import MARK
+    from brightcanvas.values.files import LARGEST_RECORD, read_regular
+
+    try:
+        return MARK.encode() in read_regular(page, LARGEST_RECORD)
+    except OSError:
+        return False
 
 
 def _facts(one: Proposal) -> dict[str, Any]:

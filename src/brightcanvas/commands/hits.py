@@ -16,6 +16,7 @@ from brightcanvas.rehearsal.rehearsing import DEVICES
 from brightcanvas.terminal.arguments import add_brief, add_root
 from brightcanvas.terminal.report import print_stale
 from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.files import LARGEST_RECORD, read_regular
 from brightcanvas.values.geometry import plain_number
 
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     own = brief.output / sheet_name(page_wish.name) if page_wish else brief.output / SHEET
     sheet = own if own.is_file() else brief.output / SHEET
     is_built = sheet.is_file()
-    ours = sheet.read_text(encoding="utf-8") if is_built else ""
+    ours = read_regular(sheet, LARGEST_RECORD).decode() if is_built else ""
     folder = folder_of(arguments.page, arguments.root)
     page = read_page(folder, ours)
     on_it = dict(names_by_page(brief.pages, [one.name for one in brief.backdrops]))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from brightcanvas.brief.loading import entry_of, read_content
-from brightcanvas.brief.measured import Elements, read_measured, written
+from brightcanvas.brief.measured_file import Elements, read_measured, written
 from brightcanvas.measuring.site import MeasuredPage, measure_page
 from brightcanvas.page.site import pages_at
 from brightcanvas.terminal.arguments import add_brief, add_browser, add_root

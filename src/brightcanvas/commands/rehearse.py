@@ -21,6 +21,7 @@ from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
 from brightcanvas.terminal.arguments import add_root, add_screens_and_lines
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.files import read_regular
 
 if TYPE_CHECKING:
     import argparse
@@ -102,7 +103,11 @@ def _headers(path: Path | None) -> str:
         return ""
     if not path.is_file():
         raise BriefError(f"{path}: no file with headers is there")
-    lines = path.read_text(encoding="utf-8", errors="replace").splitlines()
+    try:
+        text = read_regular(path, LONGEST_HEADERS).decode("utf-8", "replace")
+    except OSError as error:
+        raise BriefError(f"{path} can't be read: {error.strerror or error}.") from error
+    lines = text.splitlines()
     return "\n".join(line for line in lines if line.lower().startswith("link:"))
 
 
@@ -204,6 +209,9 @@ def _remarks(page: Page, found: Sequence[Rehearsed]) -> list[str]:
     remarks += _some("Not understood, so not counted", [*dict.fromkeys(page.reading.unread)], "; ")
     return remarks
 
+
+LONGEST_HEADERS = 1_000_000
+"""Bytes of a file of headers."""
 
 TOLD = 3
 """Of what is not counted: it must not bury what was found."""

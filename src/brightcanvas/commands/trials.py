@@ -13,7 +13,7 @@ from brightcanvas.terminal.arguments import add_limit, colour, counting, subject
 from brightcanvas.terminal.words import weight
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.values.files import write_whole
+from brightcanvas.values.files import holds, write_whole
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
 
@@ -62,7 +62,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     if arguments.choose and arguments.choose > len(trials):
         raise BriefError(f"--choose {arguments.choose}: there are {len(trials)} trials.")
     drawn = draw_trials(arguments.picture.name, trials, copy, letters, weight)
-    if not (sheet.is_file() and sheet.read_bytes() == drawn):  # choosing draws the same once more
+    if not holds(sheet, drawn):  # choosing draws the same once more
         _check_free(sheet)
         write_whole(sheet, drawn)
     if streams.as_json:

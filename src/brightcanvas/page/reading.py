@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
@@ -30,8 +31,11 @@ OURS = "ours:"
 LOOKED_AT = 4000
 """Bytes at a file's beginning, by which it is told whether it is a text."""
 
-MOST_FRAMES, DEEPEST_FRAME = 20, 3
-"""Pages within a page that are read, and how deep within each other."""
+MOST_ELEMENTS = 20_000
+"""Of a page; those behind them are told as left out."""
+
+MOST_FRAMES, DEEPEST_FRAME = 40, 3
+"""Pages within a page that are read, all together, and how deep within each other."""
 
 
 @dataclass(frozen=True)
@@ -162,10 +166,23 @@ def read_page(folder: Folder, ours: str = "") -> Page:
     is_markup = content.lstrip()[:1] == b"<" or content.startswith((b"\xff\xfe", b"\xfe\xff"))
     if b"\0" in content[:LOOKED_AT] and not is_markup:
         raise BriefError(f"{folder.page} is no HTML page: its content is no text.")
-    return _read(folder, content, folder.address, ours, 0)
+    return _read(folder, content, folder.address, ours, _Frames(iter(range(MOST_FRAMES)), 0))
 
 
-def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -> Page:
+@dataclass(frozen=True)
+class _Frames:
+    """The frames that may still be read, on all of a page, and how deep we are in them."""
+
+    left: Iterator[int]
+    depth: int
+
+    @property
+    def within(self) -> _Frames:
+        """For the pages in the frames of a page."""
+        return replace(self, depth=self.depth + 1)
+
+
+def _read(folder: Folder, content: bytes, address: str, ours: str, frames: _Frames) -> Page:
     encoding = encoding_of(content)
     text = content.decode(encoding, "replace").removeprefix("\ufeff")
     _check_markup(folder.page, text)
@@ -173,6 +190,7 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -
     if _depth(root) > DEEPEST:
         raise BriefError(f"{folder.page}: elements are nested more than {DEEPEST} deep")
     parents = {id(inner): outer for outer in root.iter() for inner in outer}
+    further = _cut_off(root, parents)
     named = root.find(".//base[@href]")
     base = joined(address, named.get("href", "")) if named is not None else address
     sheets = _Sheets(folder, base, text, SheetReading(names=_names(root)), [])
@@ -182,6 +200,8 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -
     if ours:
         everything = replace(sheets.reading, names=None)
         read_sheet(ours, Around(OURS), folder.text, everything)
+    if further:
+        sheets.reading.leave(f"{further} elements beyond the first {MOST_ELEMENTS}")
     if onward := _sends_on(root):
         sheets.reading.leave(f"what is behind {onward}: the page sends its readers on to it")
     cascade = Cascade(cssselect2.ElementWrapper.from_html_root(root), sheets.reading, base)
@@ -189,9 +209,20 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, depth: int) -
         folder, address, base, len(content), text, root, parents, tuple(sheets.linked),
         sheets.reading, cascade, encoding=encoding,
     )  # fmt: skip
-    if depth >= DEEPEST_FRAME:
+    if frames.depth >= DEEPEST_FRAME:
         return page
-    return replace(page, frames=tuple(_frames(page, depth)))
+    return replace(page, frames=tuple(_frames(page, frames)))
+
+
+def _cut_off(root: Node, parents: Mapping[int, Node]) -> int:
+    """Take what stands too far behind out of a tree; how many elements that were."""
+    further = list(itertools.islice(root.iter(), MOST_ELEMENTS, None))
+    taken = {id(one) for one in further}
+    around = {id(outer): outer for one in further if id(outer := parents[id(one)]) not in taken}
+    for outer in around.values():  # in the page's order, its last ones are those
+        first = next(number for number, inner in enumerate(outer) if id(inner) in taken)
+        del outer[first:]
+    return len(further)
 
 
 _CHARSET = re.compile(rb"<meta[^>]+charset\s*=\s*[\"']?\s*([\w:-]+)", re.I)
@@ -224,13 +255,16 @@ def _words(node: Node, name: str) -> list[str]:
     return str(value).split() if value else []
 
 
-def _frames(page: Page, depth: int) -> Iterator[Frame]:
+def _frames(page: Page, frames: _Frames) -> Iterator[Frame]:
     """The pages in frames that lie here; one that can't be read is left out."""
-    for node in list(page.nodes("iframe"))[:MOST_FRAMES]:
+    for node in page.nodes("iframe"):
         if found := _framed(page, node):
+            if next(frames.left, None) is None:
+                page.reading.leave(f"frames beyond the first {MOST_FRAMES}")
+                return
             content, address = found
             try:
-                inner = _read(page.folder, content, address, "", depth + 1)
+                inner = _read(page.folder, content, address, "", frames.within)
             except BriefError as error:
                 page.reading.leave(f"the frame on line {line_of(node)}: {error}")
                 continue

@@ -66,6 +66,7 @@ class Chromium:
         self, served: ServedFolder, page: str, viewer: Viewer, patience: float
     ) -> SeenLoad:
         self._driver.get("about:blank")
+        served.taken()
         self._tell("Network.clearBrowserCache")  # with no page open that could still read from it
         self._driver.get_log("browser")
         for command, said in emulation(viewer):

@@ -48,11 +48,11 @@ class Firefox:
     """Started anew for every load, with a profile of its own."""
 
     name = "Firefox"
+    port = 0
+    """Each load reaches the server that it is from, whichever that is."""
 
     def __init__(self, binary: str) -> None:
         self._binary = binary
-        self._reach = Reach()
-        self.port = self._reach.port
 
     def visit(self, served: ServedFolder, page: str, viewer: Viewer, patience: float) -> SeenLoad:
         """Load a page in a window; see ``Chromium.visit``."""
@@ -61,7 +61,8 @@ class Firefox:
         with tempfile.TemporaryDirectory(ignore_cleanup_errors=True) as profile:
             scale = f'user_pref("layout.css.devPixelsPerPx", "{viewer.density}");\n'
             scale += pointer_preferences(touched=viewer.word("pointer") == "coarse")
-            told = PREFERENCES + self._reach.preferences + scale
+            reach = Reach(urlsplit(served.address).port or 0)
+            told = PREFERENCES + reach.preferences + scale
             Path(profile, "user.js").write_text(told, encoding="utf-8")
             command = [
                 self._binary, "--headless", "--no-remote", "--profile", profile,

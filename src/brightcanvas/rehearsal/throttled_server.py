@@ -16,7 +16,11 @@ from typing import Any
 
 from brightcanvas.page.folder import HOST, Folder
 from brightcanvas.rehearsal.lines import Line
+from brightcanvas.values.files import read_regular
 from brightcanvas.values.picture_formats import FileFormat
+
+LARGEST_SERVED = 2_000_000_000
+"""Bytes of a file."""
 
 PIECE = 2048
 """Bytes that are put on the line in one go."""
@@ -115,7 +119,10 @@ class _Handler(BaseHTTPRequestHandler):
         self._shaped.wait_for_trip(self._opened, is_first=self._is_first)
         self._is_first = False
         path = self._served.folder.file(f"{HOST}{self.path}")
-        content = path.read_bytes() if path else b"not here"
+        try:
+            content = read_regular(path, LARGEST_SERVED) if path else b"not here"
+        except OSError:  # gone since, or longer than anything that pages show
+            path, content = None, b"not here"
         if self._is_page(path):
             content += self._served.extra
         kind = TYPES.get(path.suffix) or mimetypes.guess_type(path.name)[0] if path else None
@@ -172,6 +179,8 @@ class ServedFolder:
         if self._documents is None:
             return True
         self._documents -= 1
+        if self._documents == 0:
+            self._asked.clear()  # what a page that was open before may have asked for
         return self._documents >= 0
 
     def turn_away(self, path: str) -> None:

@@ -15,6 +15,8 @@ from brightcanvas.values.errors import MachineError
 ASIDE = ".aside-"
 """How the names of files begin that are being written."""
 
+NO_FILE = "it is a pipe, a device or the like, and no file"
+
 LARGEST_RECORD = 64_000_000
 """Bytes of a file that we keep notes in; a longer one is none of ours."""
 
@@ -68,11 +70,23 @@ def read_regular(path: Path, most: int | None = None) -> bytes:
         OSError: there is none, it is of another kind, or it is longer than that.
     """
     check_regular(path)
-    with path.open("rb") as file:
+    # Nobody needs to be at the other end of a pipe that was put there since.
+    flags = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0)
+    with os.fdopen(os.open(path, flags), "rb") as file:
+        if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+            raise OSError(errno.EINVAL, NO_FILE, str(path))
         content = file.read() if most is None else file.read(most + 1)
     if most is not None and len(content) > most:
         raise OSError(errno.EFBIG, os.strerror(errno.EFBIG), str(path))
     return content
+
+
+def holds(path: Path, content: bytes) -> bool:
+    """Whether there is a regular file with that content."""
+    try:
+        return read_regular(path, len(content)) == content
+    except OSError:
+        return False
 
 
 def check_regular(path: Path) -> None:
@@ -88,7 +102,7 @@ def check_regular(path: Path) -> None:
     if stat.S_ISDIR(mode):
         raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR), str(path))
     if not stat.S_ISREG(mode):
-        raise OSError(errno.EINVAL, "it is a pipe, a device or the like, and no file", str(path))
+        raise OSError(errno.EINVAL, NO_FILE, str(path))
 
 
 def read_notes(path: Path) -> object:

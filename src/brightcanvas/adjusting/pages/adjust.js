@@ -80,6 +80,7 @@
     const line = told.lines.length ? `, line ${told.lines[0]}: ` : "";
     S.said = [`${word} ${S.state.file}${line}`, (told.texts[0] ?? "").trim()];
     showBar();
+    if (told.kept) tell(`An editor saved at the same moment: its text is in ${told.kept}.`);
   }
 
   function conflict({ theirs, digest }) {
