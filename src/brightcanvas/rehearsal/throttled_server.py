@@ -129,7 +129,7 @@ class _Handler(BaseHTTPRequestHandler):
         self.send_response(200 if path else 404)
         self.send_header("Content-Type", kind or "application/octet-stream")
         self.send_header("Content-Length", str(len(content)))
-        self.send_header("Cache-Control", "max-age=3600")
+        self.send_header("Cache-Control", self._served.may_be_kept)
         for name, value in self._served.headers if self._is_page(path) else ():
             self.send_header(name, value)
         self.end_headers()
@@ -182,6 +182,11 @@ class ServedFolder:
         if self._documents == 0:
             self._asked.clear()  # what a page that was open before may have asked for
         return self._documents >= 0
+
+    @property
+    def may_be_kept(self) -> str:
+        """What a browser that opens a page again and again is to keep of it: nothing."""
+        return "max-age=3600" if self._documents is None else "no-cache"
 
     def turn_away(self, path: str) -> None:
         """Remember where a page sends its readers."""
