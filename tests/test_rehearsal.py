@@ -452,8 +452,11 @@ WIDTHS = (
     1100,
     1400,
 )
-FRAMES = "".join(f'<iframe src="/w{number}/try-it.html" width="{width}" height="800"></iframe>'
-                 for number, width in enumerate(WIDTHS))  # fmt: skip
+FRAMES = "".join(
+    f'<iframe loading="lazy" style="position: absolute; left: 0; top: 0" width="{width}"'
+    f' height="800" src="/w{number}/try-it.html"></iframe>' for number, width in enumerate(WIDTHS)
+)  # fmt: skip
+"""All in view, and fetched when they have a width: a script in one that hasn't sees none."""
 TOLD = """<script>
 let low = 0, high = 4000;
 while (high - low > 1e-5) {
