@@ -12,6 +12,13 @@ from contextlib import contextmanager
 @contextmanager
 def running(workers: int) -> Iterator[str]:
     """The address of a scheduler with so many workers of one thread each."""
+    with started(workers) as (address, _):
+        yield address
+
+
+@contextmanager
+def started(workers: int) -> Iterator[tuple[str, subprocess.Popen[str]]]:
+    """Its address, and its process."""
     process = subprocess.Popen(
         [sys.executable, __file__, str(workers)],
         stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
@@ -19,7 +26,7 @@ def running(workers: int) -> Iterator[str]:
     )  # fmt: skip
     try:
         assert process.stdout is not None
-        yield process.stdout.readline().strip()
+        yield process.stdout.readline().strip(), process
     finally:
         process.communicate("", timeout=30)
 

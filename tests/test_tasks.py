@@ -36,7 +36,7 @@ from brightcanvas.values.geometry import Rect
 from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.tones import Tone
 
-from .clusters import running
+from .clusters import running, started
 from .conftest import SHORT, call, save_noise, write_brief
 
 TWO_SOURCES = """\
@@ -99,6 +99,18 @@ class Die(Task[int]):
             self.lives.write_text(str(left - 1))
             os._exit(9)
         return 7
+
+
+@dataclass(frozen=True)
+class Sleep(Task[int]):
+    """Takes its time."""
+
+    seconds: float
+    result_type: ClassVar[type] = int
+
+    def run(self, inputs: Inputs) -> int:  # noqa: ARG002
+        time.sleep(self.seconds)
+        return 1
 
 
 def make_picture(folder: Path) -> MakePicture:
@@ -343,6 +355,33 @@ def test_a_cluster_that_is_not_there_is_told(small: Path, monkeypatch: pytest.Mo
     assert "No scheduler with a worker answers at tcp://127.0.0.1:1" in ran.err
     assert ran.status == 4
     assert not (small.parent / "published").exists()
+
+
+@pytest.mark.slow
+def test_a_scheduler_that_dies_ends_the_build_and_keeps_what_is_done(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("brightcanvas.pipeline.cluster.LOST_AFTER", 1)
+    with started(1) as (address, process), Cluster(address) as cluster:
+        pipeline = Pipeline(Store(tmp_path), cluster)
+        pipeline.run([Add(1)])
+        threading.Timer(1, process.kill).start()
+        began = time.monotonic()
+        with pytest.raises(MachineError, match=rf"The scheduler at {address} is gone"):
+            pipeline.run([Add(2), Sleep(60)])
+    assert time.monotonic() - began < 20
+    assert Pipeline(Store(tmp_path), Here()).run([Add(1)])[Add(1)] == 1
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize(("package", "says"), [("numpy", r"has \d\S+ of"), ("mill", "hasn't")])
+def test_a_worker_of_another_version_is_named(
+    monkeypatch: pytest.MonkeyPatch, package: str, says: str
+) -> None:
+    monkeypatch.setattr("brightcanvas.pipeline.cluster.PACKAGE", package)
+    told = pytest.raises(MachineError, match=f"The worker 0 at .* {says} bright-canvas")
+    with running(1) as address, told:
+        Cluster(address)
 
 
 @pytest.mark.parametrize("workers", ["many", "0", "http://host:1"])
