@@ -20,6 +20,10 @@ class Case:
     """Which file event it happens at."""
     statuses: frozenset[int] = frozenset({0, 1, 2, 3, 4})
     env: Mapping[str, str] = field(default_factory=dict)
+    odd: Mapping[str, str] = field(default_factory=dict)
+    """Names in whose place something stands that is no file: its kind."""
+    listens: bool = False
+    """Whether canaries listen, whose addresses stand for ``@DOOR@`` and ``@FAR@`` in its files."""
 
 
 Make = Callable[[random.Random], Case]

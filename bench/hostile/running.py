@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 import re
+import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -15,6 +17,9 @@ from bench.hostile.case import Case
 
 LONGEST, MOST_MEGABYTES = 60.0, 2000
 """Seconds and memory of a case."""
+
+LARGEST = 10**9
+"""Bytes of a file that is compared before and after."""
 
 OWN = re.compile(r"(^|/)(\.bright-canvas|published(-draft)?|proof|rehearsal|new)(/|$)")
 """Where the program may write."""
@@ -35,24 +40,67 @@ class Found:
 
 def run(case: Case, folder: Path) -> Found:
     """Lay a case out, and run it."""
-    lay_out(case, folder)
-    before = {path: path.read_bytes() for path in _files(folder)}
-    status, seconds, megabytes, told = _called(case, folder)
-    faults = tuple(_faults(case, status, seconds, megabytes, told))
+    with ExitStack() as stack:
+        doors = [stack.enter_context(one) for one in (_doors() if case.listens else ())]
+        lay_out(case, folder, doors)
+        before = {path: path.read_bytes() for path in _files(folder)}
+        status, seconds, megabytes, told = _called(case, folder)
+        faults = tuple(_faults(case, status, seconds, megabytes, told))
+        faults += ("heard",) * sum(map(_was_heard, doors))
     faults += tuple(_touched(folder, before))
     return Found(status, seconds, megabytes, faults, told)
 
 
-def lay_out(case: Case, folder: Path) -> None:
+def _doors() -> Iterator[socket.socket]:
+    """Canaries: connections and packets, on another port and on another address."""
+    for host in ("127.0.0.1", "127.0.0.2"):
+        door = socket.create_server((host, 0))
+        packets = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        packets.bind(door.getsockname())
+        for one in (door, packets):
+            one.settimeout(0)
+            yield one
+
+
+def _was_heard(door: socket.socket) -> bool:
+    try:
+        door.accept() if door.type == socket.SOCK_STREAM else door.recv(1)
+    except BlockingIOError:
+        return False
+    return True
+
+
+def lay_out(case: Case, folder: Path, doors: Sequence[socket.socket] = ()) -> None:
     """Write its files."""
+    named = [f"{host}:{port}".encode() for host, port in (one.getsockname() for one in doors[::2])]
     for name, content in case.files.items():
         path = folder / name
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(content)
+        for token, address in zip((b"@DOOR@", b"@FAR@"), named, strict=False):
+            content = content.replace(token, address)
+        if name in case.odd:
+            _put_oddity(path, case.odd[name])
+        else:
+            path.write_bytes(content)
+
+
+def _put_oddity(path: Path, kind: str) -> None:
+    if kind == "pipe":
+        os.mkfifo(path)
+    elif kind == "folder":
+        path.mkdir()
+    elif kind == "huge":
+        with path.open("wb") as file:
+            file.truncate(10**12)
+    else:
+        target = {"zero": "/dev/zero", "random": "/dev/urandom", "loop": str(path)}[kind]
+        path.symlink_to(target)
 
 
 def _files(folder: Path) -> Iterator[Path]:
-    return (path for path in folder.rglob("*") if path.is_file())
+    """Files that can be compared."""
+    small = (path for path in folder.rglob("*") if not path.is_symlink() and path.is_file())
+    return (path for path in small if path.stat().st_size < LARGEST)
 
 
 def _called(case: Case, folder: Path) -> tuple[int, float, int, str]:

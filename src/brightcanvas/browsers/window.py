@@ -12,7 +12,7 @@ QUIET = """(() => {
 })()"""
 """Before a page's own scripts: none of them waits for an answer, and none opens windows."""
 
-MOST_SECONDS = 60.0
+MOST_SECONDS = 50.0
 """For a page to load."""
 
 SILENT = (
