@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import json
 import random
+import re
 import shutil
 import socket
 import subprocess
@@ -52,6 +53,32 @@ def test_nothing_gets_through(kind: str, seed: int) -> None:
     case = KINDS[kind](random.Random(f"{kind} {seed}"))
     found = tried(case, seed, None)
     assert found.faults == (), (case.name, case.call, found.told[-2000:])
+
+
+SAFETY = Path(__file__).parent.parent / "docs/safety.md"
+
+
+def test_every_promise_names_a_test_that_is_there() -> None:
+    named = re.findall(r"`tests/(\w+)\.py::(\w+)`", SAFETY.read_text("utf-8"))
+    rows = [one for one in SAFETY.read_text("utf-8").splitlines() if one.startswith("| ")]
+    assert len(named) == len(rows) - 4 > 30  # but for the heads of four tables
+    for module, name in named:
+        text = (Path(__file__).parent / f"{module}.py").read_text("utf-8")
+        assert f"def {name}(" in text, (module, name)
+
+
+def test_pages_without_measure_are_read_in_part(tmp_path: Path) -> None:
+    """Frames within frames 20 x 20 x 20, and far more elements than anybody wrote."""
+    hero = "<!doctype html><style>.a { background: url(a.png) }</style><p class=a>x"
+    for depth in range(4):
+        frames = f"<iframe src={depth + 1}.html></iframe>" * (20 if depth < 3 else 0)
+        (tmp_path / f"{depth}.html").write_text(hero + frames, "utf-8")
+    many = "".join(f"<div class=b{number % 50}><i>x</i></div>" for number in range(30_000))
+    (tmp_path / "many.html").write_text(hero + many, "utf-8")
+    for name, says in (("0", "frames beyond the first 40"), ("many", "beyond the first 20000")):
+        began = time.monotonic()
+        ran = call("inspect", tmp_path / f"{name}.html")
+        assert (says in ran.out, time.monotonic() - began < 60) == (True, True), ran.out
 
 
 @pytest.mark.parametrize("kind", ["JPEG", "PNG", "WEBP", "AVIF", "GIF"])
