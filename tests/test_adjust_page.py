@@ -389,7 +389,7 @@ def test_webkit_shows_it(mill: Page) -> None:
 
     def shown() -> Any:
         told = window(mill.address, Viewer(1280, 800, 1), 6, script=script)
-        return told if told["tiles"] > 20 else None
+        return told if told.get("tiles", 0) > 20 else None  # nothing is there yet
 
     told = wait(shown, patience=90)
     assert (told["verdict"], told["told"]) == ("No promise is broken", "")
@@ -438,3 +438,31 @@ def test_choices_for_a_breakpoint_are_written_and_taken_out_again(
     wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({third})"))
     wait(lambda: "poster_at = " in mill.text)
     assert browser.console() == []
+
+
+PRESS = """((number) => {
+  const one = [...document.querySelectorAll("button, select, summary, input")][number];
+  if (!one || one.closest("[inert]")) return "nothing";
+  if (one.tagName === "SELECT") {
+    one.selectedIndex = (one.selectedIndex + 1) % one.length;
+    one.dispatchEvent(new Event("change", { bubbles: true }));
+  } else one.click();
+  return one.textContent.slice(0, 30);
+})"""
+
+
+@CHROMIUM_IS_HERE
+def test_every_button_may_be_pressed(browser: Browser, mill: Page) -> None:
+    """One after the other, and again, without waiting for what the one before does."""
+    browser.open(mill.address, 1280, 800)
+    pressed = []
+    for number in range(120):  # from the first moment on, before anything is there
+        told = browser.evaluate(f"{PRESS}({number % 60})")
+        pressed.append(told)
+        time.sleep(0.05)
+    wait(lambda: browser.evaluate(READY))
+    pressed += [browser.evaluate(f"{PRESS}({number})") for number in range(150)]
+    time.sleep(2)
+    errors = [one for one in browser.console() if "TypeError" in one or "Uncaught" in one]
+    assert errors == [], pressed
+    assert len(set(pressed)) > 15

@@ -18,6 +18,8 @@ from brightcanvas.measuring.measure import laid
 from brightcanvas.measuring.site import opened
 from brightcanvas.page.folder import HOST, folder_of
 from brightcanvas.page.site import pages_at
+from brightcanvas.rehearsal import webkit
+from brightcanvas.rehearsal.throttled_server import served
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.geometry import Size
 
@@ -68,6 +70,7 @@ def test_a_root_that_is_named_is_open(site: Path) -> None:
         assert folder.file(f"{HOST}/.ssh/id_rsa") is None
 
 
+NEEDED = {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}
 CALLS = """<!doctype html><title>x</title><script>
   const call = new RTCPeerConnection({ iceServers: [{ urls: %s }] });
   call.createDataChannel("x");
@@ -83,11 +86,22 @@ CALLS = """<!doctype html><title>x</title><script>
 </script>"""
 
 
+def _looked_at(page: Path, browser: str) -> str:
+    """The title of a page that has had three seconds."""
+    if browser == "webkit":
+        with served(folder_of(page)) as host:
+            at = f"{host.address}/{page.name}"
+            return str(webkit.window(at, Viewer(600, 400), 3, script="document.title"))
+    with opened(folder_of(page), browser) as window:
+        time.sleep(3)
+        return str(window.evaluate("document.title"))
+
+
 @pytest.mark.slow
-@pytest.mark.parametrize("browser", ["chromium", "firefox"])
+@pytest.mark.parametrize("browser", ["chromium", "firefox", "webkit"])
 def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str) -> None:
     """Neither packets of calls between browsers nor connections: canaries hear nothing."""
-    if not {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}[browser]:
+    if not (webkit.is_here() if browser == "webkit" else NEEDED[browser]):
         pytest.skip(f"no {browser} here")
     with ExitStack() as stack:
         heard = [
@@ -105,9 +119,7 @@ def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str
         hosts = [f"{host}:{port}" for host, port in (one.getsockname() for one in doors)]
         hosts.append(hosts[1].replace("127.0.0.1", "localhost"))
         (tmp_path / "index.html").write_text(CALLS % (urls, hosts), "utf-8")
-        with opened(folder_of(tmp_path / "index.html"), browser) as window:
-            time.sleep(3)
-            assert window.evaluate("document.title") == "x"
+        assert _looked_at(tmp_path / "index.html", browser) == "x"
         for one in heard:
             with pytest.raises(BlockingIOError):
                 one.recvfrom(2000)
@@ -116,7 +128,6 @@ def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str
                 one.accept()
 
 
-NEEDED = {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}
 HERO = "<div class=hero style='height:300px;background:url(fen.jpg)'>Flour and bread</div>"
 HOLDING = {
     "windows": "for (let i = 0; i < 50; i++) { const w = open('/x' + i); w && w.focus(); }",

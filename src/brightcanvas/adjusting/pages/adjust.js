@@ -43,8 +43,9 @@
   }
 
   function take(scene, ways) {
-    scene.seen = S.changes.size ? S.scene.seen : scene.digest;
+    if (!S.changes.size) S.seen = scene.digest;
     S.scene = scene;
+    parts.main.inert = false;
     tell("");
     if (ways || isBusy()) {
       drawSource();
@@ -58,12 +59,16 @@
     S.timer = setTimeout(() => refresh(), wait);
   }
 
-  async function save() {
+  // One after the other: what one has written is no change of an editor's to the next.
+  const save = () => (S.saved = saved(S.saved));
+
+  async function saved(before) {
+    await before;
     const changes = pending();
     if (!changes.length) return;
     clearTimeout(S.timer);
     try {
-      written(await ask("save", { changes, seen: S.scene.seen }), "Saved");
+      written(await ask("save", { changes, seen: S.seen }), "Saved");
       for (const one of changes) {
         if (S.changes.get(placeOf(one)) === one) S.changes.delete(placeOf(one));
       }
@@ -75,18 +80,18 @@
   }
 
   function written(told, word) {
-    S.scene.seen = told.digest;
+    S.seen = told.digest;
     Object.assign(S.state, told);
     const line = told.lines.length ? `, line ${told.lines[0]}: ` : "";
     S.said = [`${word} ${S.state.file}${line}`, (told.texts[0] ?? "").trim()];
     showBar();
-    if (told.kept) tell(`An editor saved at the same moment: its text is in ${told.kept}.`);
+    if (told.kept) tell(`An editor saved at once: ${told.kept}`);
   }
 
   function conflict({ theirs, digest }) {
     const keys = theirs.map((one) => one.place[2]).join(", ");
     tell(`${S.state.file} was changed in an editor meanwhile: ${keys}. Nothing is written.`, [
-      ["Keep this", () => { S.scene.seen = digest; save(); }],
+      ["Keep this", () => { S.seen = digest; save(); }],
       ["Take the file's", dropChanges],
     ]);
   }
@@ -244,7 +249,7 @@
     document.body.append(
       make("header", { class: "bar" }, title, parts.tabs,
         row(parts.undo, parts.redo), parts.said),
-      parts.told, make("main", { class: "bench" }, parts.left, parts.right));
+      parts.told, parts.main = make("main", { class: "bench" }, parts.left, parts.right));
     document.addEventListener("pointerdown", () => { S.held = true; }, true);
     for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, () => { S.held = false; }, true);
     document.addEventListener("keydown", (event) => {
@@ -259,9 +264,10 @@
     parts.tabs.replaceChildren(...S.state.backdrops.map((one) => button(one.name, () => {
       S.changes.clear();
       S.backdrop = one.name;
-      S.scene = S.hint = null;
+      S.hint = null;
+      parts.main.inert = true; // what it shows is another one's
       refresh();
-    }, { "aria-pressed": String(one.name === S.backdrop) })));
+    }, { "aria-pressed": one.name === S.backdrop })));
     parts.undo.disabled = !S.state.undo;
     parts.redo.disabled = !S.state.redo;
     const [says, line] = S.said ?? [`${S.state.file}: written as you let go`, ""];
@@ -292,7 +298,7 @@
       ...[...S.state.breakpoints].reverse().map((name) => button(
         name === widest() ? `${name} and all below` : name,
         () => { S.at = name === widest() ? "" : name; show(); },
-        { "aria-pressed": String((S.at || widest()) === name) })));
+        { "aria-pressed": (S.at || widest()) === name })));
     const open = new Set([...parts.left.querySelectorAll("details[open]")].map((one) => one.id));
     parts.left.replaceChildren(
       choice, sourceCard(), showsCard(), copyCard(open), toneCard(open), boxCard(open));
@@ -439,7 +445,7 @@
     };
     return card(row(
       heading("Shows"), make("div", { class: "choice" }, ...ways.map(([way, says]) =>
-        button(says, () => chosen(way), { "aria-pressed": String(way === now) }))),
+        button(says, () => chosen(way), { "aria-pressed": way === now }))),
       from("plain")),
     plain || !source ? null : select("Picture", source, [...new Set([source, ...S.state.sources])],
       (value) => set("source", value)),
@@ -453,7 +459,7 @@
     const list = make("div", { class: "stills" });
     ask("stills", { backdrop: S.backdrop, view: view.name }).then((found) => {
       list.replaceChildren(...found.map((one) => button("", () => set("poster_at", round2(one.second)), {
-        "aria-pressed": String(Math.abs(one.second - second) < 0.02), title: `${one.second.toFixed(2)} s`,
+        "aria-pressed": Math.abs(one.second - second) < 0.02, title: `${one.second.toFixed(2)} s`,
       })));
       [...list.children].forEach((one, n) =>
         one.append(make("img", { src: `look/${found[n].look}`, alt: `still at ${found[n].second.toFixed(2)} s` })));

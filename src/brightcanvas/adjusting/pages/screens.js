@@ -16,7 +16,7 @@ const screens = (() => {
   function slider(says, value, min, max, step, changed, told) {
     const output = make("output", {}, told(value));
     const input = make("input", {
-      type: "range", min: String(min), max: String(max), step: String(step), value: String(value), "aria-label": says,
+      type: "range", min, max, step, value, "aria-label": says,
       oninput: () => { output.textContent = told(Number(input.value)); changed(Number(input.value), false); },
       onchange: () => changed(Number(input.value), true),
     });
