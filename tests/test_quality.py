@@ -22,7 +22,7 @@ from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
 from brightcanvas.formats.codecs.webp import WEBP
 from brightcanvas.formats.encode import encode
 from brightcanvas.formats.pictures import decode, read_picture
-from brightcanvas.quality.content import Content
+from brightcanvas.quality.content import EVEN_AREAS, Content, even_share, is_flat_art
 from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.quality.near_lossless import nearly_same
@@ -246,6 +246,15 @@ def drawing() -> NDArray[np.uint8]:
     pixels[40:120, 60:200] = (60, 110, 140)
     pixels[150:156] = (180, 40, 30)
     return pixels
+
+
+def test_a_soft_photograph_in_greys_is_no_flat_art(mill: Raster) -> None:
+    """It has even areas and 256 colours at most, as a drawing has, but far more than a drawing."""
+    grey = Image.fromarray(mill.pixels[..., :3]).convert("L").filter(ImageFilter.GaussianBlur(9))
+    drawn = Image.fromarray(drawing()).convert("L").rotate(3, Image.Resampling.BICUBIC)
+    soft, plain = (Raster(np.asarray(one.convert("RGB"))) for one in (grey, drawn))
+    assert even_share(soft) > EVEN_AREAS
+    assert (is_flat_art(soft), is_flat_art(plain)) == (False, True)
 
 
 @pytest.mark.slow

@@ -13,7 +13,7 @@ from pathlib import Path
 from bench.hostile.case import Case, Make
 from bench.hostile.keeping import built, damaged_notes, damaged_output, fault
 from bench.hostile.media import bomb, damaged_clip, damaged_picture, drawing
-from bench.hostile.pages import forged_records, live_page, no_file
+from bench.hostile.pages import driven, forged_records, live_page, no_file
 from bench.hostile.running import Found, run
 from bench.hostile.texts import odd_brief, odd_page
 
@@ -21,6 +21,7 @@ KINDS: dict[str, Make] = {
     "picture": damaged_picture, "bomb": bomb, "clip": damaged_clip, "drawing": drawing,
     "brief": odd_brief, "page": odd_page, "notes": damaged_notes, "output": damaged_output,
     "fault": fault, "live": live_page, "forged": forged_records, "no file": no_file,
+    "driven": driven,
 }  # fmt: skip
 
 

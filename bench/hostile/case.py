@@ -22,6 +22,8 @@ class Case:
     env: Mapping[str, str] = field(default_factory=dict)
     odd: Mapping[str, str] = field(default_factory=dict)
     """Names in whose place something stands that is no file: its kind."""
+    driver: str = ""
+    """A module that is run in place of the program."""
     listens: bool = False
     """Whether canaries listen, whose addresses stand for ``@DOOR@`` and ``@FAR@`` in its files."""
 

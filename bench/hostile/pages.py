@@ -96,6 +96,20 @@ def forged_records(by: random.Random) -> Case:
     )
 
 
+def driven(by: random.Random) -> Case:
+    """What takes more than one call; see ``bench.hostile.drivers``."""
+    files = {
+        "a.png": picture("PNG", "RGB"), "brief.toml": b"# mine\n" + brief("a.png"),
+        "page.html": HERO.encode(),
+    }  # fmt: skip
+    files["brief.toml"] = files["brief.toml"].replace(b"source", b'name = "a"\nsource')
+    way = by.choice(("pestered", "watched", "called"))
+    call = [way, str(by.random())]
+    return Case(
+        f"driven {way}", files, call, driver="bench.hostile.drivers", statuses=frozenset({0})
+    )
+
+
 def no_file(by: random.Random) -> Case:
     """A pipe, a device, a folder, a link or a file without end where a file should be."""
     page = b"<!doctype html><link rel=stylesheet href=page.css>" + HERO.encode()

@@ -104,7 +104,7 @@ def _files(folder: Path) -> Iterator[Path]:
 
 
 def _called(case: Case, folder: Path) -> tuple[int, float, int, str]:
-    command = [sys.executable, "-m", "brightcanvas", *case.call]
+    command = [sys.executable, "-m", case.driver or "brightcanvas", *case.call]
     if case.fault:
         armed = ["bench.hostile.armed", case.fault, str(case.event), str(folder)]
         command = [sys.executable, "-m", *armed, *case.call]

@@ -29,7 +29,9 @@ def part_of_page(name: str) -> str:
     """One of the files of a page, without what only those who work on it read."""
     text = files("brightcanvas.adjusting").joinpath("pages", name).read_text("utf-8")
     text = re.sub(r"(?m)^[ \t]*(?://[^\n]*\n|\n)?|(?<=[;,]) // .*$", "", text)
-    return re.sub(r"\s*([{};,])\s*|(?<=:)\s+", r"\1", text) if name.endswith(".css") else text
+    if not name.endswith(".css"):
+        return text
+    return re.sub(r"\s*([{};,])\s*|(?<=:)\s+", r"\1", text).replace(";}", "}")
 
 
 def live_page(state: Json) -> str:

@@ -31,7 +31,6 @@ from brightcanvas.inspecting.facts import Facts, Seen
 from brightcanvas.measuring.measure import Laid, measured
 from brightcanvas.measuring.pictures import IMG, LargePicture, large_pictures
 from brightcanvas.measuring.site import files_of, opened
-from brightcanvas.measuring.windows import cuts_of
 from brightcanvas.page.aim import hit, meant_instead
 from brightcanvas.page.boxes import likely_height, likely_width
 from brightcanvas.page.embedded import picture_of
@@ -241,7 +240,7 @@ def _measured(
 ) -> dict[str, list[Laid]]:
     """The elements in all windows in which they have a box."""
     found: dict[str, list[Laid]] = {}
-    rows = measured(window, selectors, cuts_of(page)) if selectors else ()
+    rows = measured(window, selectors, page) if selectors else ()
     for number, row in enumerate(rows, 1):
         told(number)
         for selector, one in zip(selectors, row, strict=True):

@@ -175,8 +175,9 @@ def _tell(draft: Draft, brief: Path, browser: str, console: Console) -> None:
     if len(left_out) > MOST_TOLD:
         console.print(f"  and {len(left_out) - MOST_TOLD} more, named at the end of the brief")
     if browser:
-        windows = max(len(rows) for boxes in draft.boxes.values() for rows in boxes.values())
-        console.print(f"  boxes measured in {windows} windows of {browser}; they stay as they are")
+        rows = [each for boxes in draft.boxes.values() for each in boxes.values()]
+        widths = max(len({one.viewport.width for one in each}) for each in rows)
+        console.print(f"  boxes measured at {widths} widths in {browser}; they stay as they are")
     else:
         console.print("  no browser: boxes are guessed, and all of each picture is kept")
     console.print(

@@ -53,7 +53,8 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         for element in elements:
             windows = found.elements.get(element, ())
             lines = max((len(one.lines) for one in windows), default=0)
-            told = f"{len(windows)} windows, up to {lines} lines" if windows else "not on this page"
+            widths = len({one.viewport.width for one in windows})
+            told = f"{widths} widths, up to {lines} lines" if windows else "not on this page"
             console.print(f"{element}: {told}", markup=False)
         console.print(f"Kept in {path}; build reads it.", soft_wrap=True, markup=False)
     if streams.as_json:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 from itertools import pairwise
@@ -13,7 +13,13 @@ from typing import Any
 from brightcanvas.browsers.window import Window
 from brightcanvas.css.backgrounds import Layer, layers_of
 from brightcanvas.css.screens import Viewer
-from brightcanvas.measuring.windows import USUAL_HEIGHTS, widths_for
+from brightcanvas.measuring.windows import (
+    USUAL_HEIGHTS,
+    asks_for_heights,
+    cuts_of,
+    widths_for,
+)
+from brightcanvas.page.reading import Page
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.legible import Letters
@@ -93,20 +99,18 @@ def _line(found: Mapping[str, Any]) -> CopyLine:
     return CopyLine(Rect(left, top, right, bottom), letters, found["words"])
 
 
-def measured(
-    window: Window, selectors: Sequence[str], cuts: Iterable[float]
-) -> Iterator[list[Laid | None]]:
+def measured(window: Window, selectors: Sequence[str], page: Page) -> Iterator[list[Laid | None]]:
     """The elements at all widths and heights, and where text begins to wrap otherwise.
 
     Args:
         window: with the page open.
         selectors: of the elements.
-        cuts: widths at which the page's style sheets change something, CSS px.
+        page: as it was read: at some widths its style sheets change something.
     """
-    widths = widths_for(cuts)
+    widths, every = widths_for(cuts_of(page)), asks_for_heights(page)
     rows: dict[int, list[list[Laid | None]]] = {}
     for width in widths:
-        rows[width] = _row(window, selectors, width)
+        rows[width] = _row(window, selectors, width, every=every)
         yield from rows[width]
     further = 0
     gaps = list(pairwise(widths))
@@ -115,14 +119,36 @@ def measured(
         if high - low <= FINEST or _wraps(rows[low]) == _wraps(rows[high]):
             continue
         middle = (low + high) // 2
-        rows[middle] = _row(window, selectors, middle)
+        rows[middle] = _row(window, selectors, middle, every=every)
         yield from rows[middle]
         further += 1
         gaps += [(low, middle), (middle, high)]
 
 
-def _row(window: Window, selectors: Sequence[str], width: int) -> list[list[Laid | None]]:
-    return [_in_window(window, selectors, Size(width, height)) for height in USUAL_HEIGHTS]
+def _row(
+    window: Window, selectors: Sequence[str], width: int, *, every: bool
+) -> list[list[Laid | None]]:
+    """One width at all heights.
+
+    What grows with the window's height grows all the way: where the lowest window and the highest
+    show the same, those between do too, unless a style sheet asks for heights.
+    """
+    ends = {
+        height: _in_window(window, selectors, Size(width, height))
+        for height in (USUAL_HEIGHTS[0], USUAL_HEIGHTS[-1])
+    }
+    lowest, highest = ends.values()
+    if not every and lowest == _moved(highest, USUAL_HEIGHTS[0]):
+        return [_moved(lowest, height) for height in USUAL_HEIGHTS]
+    return [
+        ends.get(height) or _in_window(window, selectors, Size(width, height))
+        for height in USUAL_HEIGHTS
+    ]
+
+
+def _moved(found: Sequence[Laid | None], height: int) -> list[Laid | None]:
+    """The same in a window of another height."""
+    return [one and replace(one, viewport=Size(one.viewport.width, height)) for one in found]
 
 
 def _in_window(window: Window, selectors: Sequence[str], viewport: Size) -> list[Laid | None]:

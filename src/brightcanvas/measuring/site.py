@@ -12,7 +12,6 @@ from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
 from brightcanvas.measuring.measure import Laid, measured
-from brightcanvas.measuring.windows import cuts_of
 from brightcanvas.page.folder import Folder
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.page.site import FetchedFolder
@@ -120,7 +119,7 @@ def measure_page(folder: Folder, selectors: Sequence[str], browser: str) -> Meas
     page = read_page(folder)
     found: dict[str, list[Laid]] = {}
     with opened(folder, browser) as window:
-        for row in measured(window, selectors, cuts_of(page)):
+        for row in measured(window, selectors, page):
             for selector, one in zip(selectors, row, strict=True):
                 if one is not None and one.box.width >= 1 and one.box.height >= 1:
                     found.setdefault(selector, []).append(one)

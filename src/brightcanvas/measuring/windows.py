@@ -23,6 +23,9 @@ _CUT = re.compile(
 )  # fmt: skip
 
 
+_HEIGHT = re.compile(r"height|aspect-ratio|orientation", re.I)
+
+
 def cuts_of(page: Page) -> list[float]:
     """The widths at which a page's style sheets change something, CSS px, by how often they do."""
     counts: dict[float, int] = {}
@@ -32,6 +35,12 @@ def cuts_of(page: Page) -> list[float]:
                 cut = _cut(found)
                 counts[cut] = counts.get(cut, 0) + 1
     return sorted(counts, key=lambda one: (-counts[one], one))
+
+
+def asks_for_heights(page: Page) -> bool:
+    """Whether a style sheet of a page asks how high the window is, or of what shape."""
+    medias = (media for rule in page.reading.rules for media in rule.around.media)
+    return any(_HEIGHT.search(media) for media in medias)
 
 
 def _cut(found: re.Match[str]) -> float:

@@ -8,9 +8,11 @@ import numpy as np
 
 from brightcanvas.values.raster import Raster
 
-COMMON_COLOURS = 256
+COMMON_COLOURS, COMMON_GREYS = 256, 16
 FEW_COLOURS = 0.8
-"""Flat art has few colours: the commonest COMMON_COLOURS make up this share of its pixels."""
+"""Flat art has few colours: the commonest COMMON_COLOURS make up this share of its pixels.
+
+Grey pictures have no more than 256 colours, photographs too: there COMMON_GREYS are counted."""
 
 EVEN_AREAS = 0.5
 """And it has even areas: this share of its pixels equals the right neighbour exactly.
@@ -49,7 +51,14 @@ def even_share(picture: Raster) -> float:
 def common_share(picture: Raster) -> float:
     """The share of pixels (0..1) that the commonest colours make up."""
     rows = picture.pixels[::ROW_STEP]
+    most = COMMON_GREYS if is_grey(picture) else COMMON_COLOURS
     steps = 256 ** np.arange(rows.shape[2], dtype=np.uint32)
     codes = rows.reshape(-1, rows.shape[2]).astype(np.uint32) @ steps
     counts = np.sort(np.unique(codes, return_counts=True)[1])
-    return float(counts[-COMMON_COLOURS:].sum() / codes.size)
+    return float(counts[-most:].sum() / codes.size)
+
+
+def is_grey(picture: Raster) -> bool:
+    """Whether red, green and blue are the same everywhere."""
+    rows = picture.pixels[::ROW_STEP]
+    return bool((rows[..., :1] == rows[..., 1:3]).all())
