@@ -406,9 +406,11 @@ def test_the_proof_opens_from_the_disk_and_fits(demo: Demo, browser: Browser, wi
 
 
 def choose(browser: Browser, says: str) -> None:
-    """A button, when it is there."""
+    """A button, when it is there and may be pressed."""
     find = f"[...document.querySelectorAll('button')].find((one) => one.textContent === '{says}')"
-    wait(lambda: browser.evaluate(f"((one) => one && (one.click(), true))({find})"))
+    wait(
+        lambda: browser.evaluate(f"((one) => one && !one.disabled && (one.click(), true))({find})")
+    )
 
 
 @CHROMIUM_IS_HERE

@@ -9,7 +9,7 @@ import sys
 from contextlib import suppress
 from typing import Any
 
-APART: dict[str, Any] = {"start_new_session": True}
+APART: dict[str, Any] = {"process_group": 0}
 """For ``Popen``: a group of its own, so that it can be ended whole; Windows has trees for that."""
 
 
