@@ -127,6 +127,14 @@ class Browser:
         self.console()
         self._driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
         self._driver.get(url)
+        self._wait_until_loaded()
+
+    def _wait_until_loaded(self) -> None:
+        """The driver says so too early now and then, before a style sheet is there."""
+        until = time.monotonic() + 20
+        asked = "return document.readyState"
+        while self._driver.execute_script(asked) != "complete" and time.monotonic() < until:
+            time.sleep(0.02)
 
     def prefers(self, **features: str) -> None:
         """What people have asked for, such as ``reduced_motion="reduce"``; nothing: the usual."""

@@ -35,6 +35,11 @@ PATIENCE = MOST_SECONDS + 30.0
 PARTING = 10.0
 """Seconds for it to end, before it is made to."""
 
+LOADED = (
+    "document.readyState === 'complete' ||"
+    " new Promise((done) => addEventListener('load', () => done(true)))"
+)
+
 ADVICE = (
     "for --browser, install Chromium with its driver (chromedriver) and"
     ' pip install "brightcanvas[browser]"'
@@ -184,6 +189,7 @@ class ChromiumWindow:
         frame = self.tell("Page.getFrameTree")["frameTree"]["frame"]["id"]
         world = self.tell("Page.createIsolatedWorld", frameId=frame, worldName=WORLD)
         self._world = world["executionContextId"]
+        self.evaluate(LOADED)  # the driver says so too early now and then
 
     def evaluate(self, expression: str) -> Any:  # noqa: ANN401
         """See ``Window``."""

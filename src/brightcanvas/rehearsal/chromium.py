@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from brightcanvas.browsers.chromium import answering, driven, emulation
+from brightcanvas.browsers.chromium import LOADED, answering, driven, emulation
 from brightcanvas.browsers.reach import Reach
 from brightcanvas.css.screens import Viewer
 from brightcanvas.rehearsal.seen import SeenLoad
@@ -72,6 +72,7 @@ class Chromium:
         for command, said in emulation(viewer):
             self._tell(command, **said)
         self._driver.get(f"{served.address}/{page}")
+        self._tell("Runtime.evaluate", expression=LOADED, awaitPromise=True)
         time.sleep(patience)
         paints = self._driver.execute_script("return window.brightCanvasPaints")
         shift = self._driver.execute_script("return window.brightCanvasShift")
