@@ -21,6 +21,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from bench.hostile.drivers import edit
 
 from brightcanvas.adjusting.page import SCRIPTS, inert_json, part_of_page
 from brightcanvas.adjusting.server import AT_ONCE, LONGEST, AdjustServer
@@ -378,23 +379,10 @@ class TestSaving:
         self, session: Session, brief: Path
     ) -> None:
         """Every line that it adds is in the brief in the end, or in a text beside it."""
-        lines, done = [f"# line {number}\n" for number in range(40)], threading.Event()
-
-        def edit() -> None:
-            for number, line in enumerate(lines):
-                if number % 2:
-                    with brief.open("a", encoding="utf-8") as file:
-                        file.write(line)
-                else:
-                    aside = brief.with_name("aside")
-                    aside.write_text(brief.read_text("utf-8") + line, "utf-8")
-                    aside.replace(brief)
-                time.sleep(random.Random(number).uniform(0, 0.15))
-            done.set()
-
-        threading.Thread(target=edit, daemon=True).start()
-        number = 0
-        while not done.is_set():
+        lines, number = [f"# line {number}\n" for number in range(40)], 0
+        editor = threading.Thread(target=edit, args=(brief, lines, random.Random(1)), daemon=True)
+        editor.start()
+        while editor.is_alive():
             number += 1
             with suppress(BriefError):
                 change = Change(*TOP, "height", f"{200 + number}px")

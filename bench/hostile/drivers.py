@@ -43,7 +43,7 @@ def pestered(by: random.Random) -> None:
     server = AdjustServer(session)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     lines = [f"# line {number}\n" for number in range(SAVES)]
-    editor = threading.Thread(target=_edit, args=(brief, lines, random.Random(by.random())))
+    editor = threading.Thread(target=edit, args=(brief, lines, random.Random(by.random())))
     editor.start()
     for _ in range(REQUESTS):
         if by.random() < 0.2:
@@ -65,7 +65,8 @@ def _save(session: Session, by: random.Random) -> None:
         session.save([change], session.said().brief.digest)
 
 
-def _edit(brief: Path, lines: list[str], by: random.Random) -> None:
+def edit(brief: Path, lines: list[str], by: random.Random) -> None:
+    """Add lines one after the other, as editors do that write in place, and that rename."""
     for line in lines:
         if by.random() < 0.5:
             with brief.open("a", encoding="utf-8") as file:
@@ -74,7 +75,7 @@ def _edit(brief: Path, lines: list[str], by: random.Random) -> None:
             aside = brief.with_name("aside.tmp")
             aside.write_text(brief.read_text("utf-8") + line, "utf-8")
             aside.replace(brief)
-        time.sleep(by.uniform(0, 0.1))
+        time.sleep(by.uniform(0, 0.15))
 
 
 def _asked(server: AdjustServer, by: random.Random) -> int:

@@ -51,7 +51,9 @@ class Host:
     """The host of a page on this machine."""
 
     folder: Folder
-    served: ServedFolder | None
+    address: str
+    """Such as ``http://127.0.0.1:8000``."""
+    served: ServedFolder | None = None
     """None: somebody else's server."""
 
     def show(self, window: Window) -> None:
@@ -64,18 +66,14 @@ class Host:
         if self.served:
             self.served.admit_one()
         path = urlsplit(self.folder.address).path
-        window.open(f"{self._address}{path}")
+        window.open(f"{self.address}{path}")
         self._check(window, path)
-
-    @property
-    def _address(self) -> str:
-        return self.served.address if self.served else str(getattr(self.folder, "host", ""))
 
     def _check(self, window: Window, path: str) -> None:
         """Who is sent elsewhere never sees the page: it isn't judged."""
         now = str(window.evaluate("document.URL"))
         away = [one for one in self.served.turned_away if one != path] if self.served else []
-        if urlsplit(now)[:2] != urlsplit(self._address)[:2]:
+        if urlsplit(now)[:2] != urlsplit(self.address)[:2]:
             away.append("another host")
         elif urlsplit(now).path != path:
             away.append(urlsplit(now).path)
@@ -94,10 +92,10 @@ class Host:
 def hosted(folder: Folder, window: Window) -> Iterator[Host]:
     """A page's host, for a window."""
     if isinstance(folder, FetchedFolder):
-        yield Host(folder, None)
+        yield Host(folder, folder.host)
         return
     with served(folder, port=window.port) as host:
-        yield Host(folder, host)
+        yield Host(folder, host.address, host)
 
 
 @contextmanager

@@ -85,7 +85,7 @@
     const line = told.lines.length ? `, line ${told.lines[0]}: ` : "";
     S.said = [`${word} ${S.state.file}${line}`, (told.texts[0] ?? "").trim()];
     showBar();
-    if (told.kept) tell(`An editor saved at once: ${told.kept}`);
+    if (told.kept) tell(`An editor saved too; its text: ${told.kept}`);
   }
 
   function conflict({ theirs, digest }) {
@@ -511,7 +511,7 @@
         set("scrim", value ? withScrim({ strength: value }) : null, isLast), percent),
       row(
         button("Least that does", () => set("scrim", withScrim({ least: true })),
-          { "aria-pressed": String(Boolean(scrim?.least)) }), from("scrim")),
+          { "aria-pressed": Boolean(scrim?.least) }), from("scrim")),
       select("Scrim at", scrim?.side ?? "", [["", "everywhere"], "left", "right", "top", "bottom"],
         (value) => set("scrim", { ...withScrim(scrim?.least ? { least: true } : { strength: strength || 0.4 }), side: value || undefined })));
   }
