@@ -1,7 +1,9 @@
 """Cases that take more than one call: a server with racing editors, a watched source, the library.
 
-python -m bench.hostile.drivers pestered|watched|called SEED: in a copy of a case's folder. What must
-not be ends with a traceback, which the harness counts.
+    python -m bench.hostile.drivers pestered|watched|called SEED
+
+It runs in a copy of a case's folder. What must not be ends with a traceback, which the harness
+counts.
 """
 
 from __future__ import annotations
