@@ -27,8 +27,9 @@ from pathlib import Path
 from scenery.variants import variants
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionChains
+from tests.chromedriver import end, started
 
-from brightcanvas.browsers.chromium import SWITCHES, end, started
+from brightcanvas.browsers.chromium import SWITCHES
 from brightcanvas.demo.setup import set_up
 
 CLOCKS = """

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 
 from brightcanvas.analysis.saliency import suggest_subject
-from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.pictures.picture_reading import read_picture
 from brightcanvas.values.raster import Raster
 
 LARGE = (4000, 6000, 3)

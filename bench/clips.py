@@ -30,12 +30,18 @@ from scenery.clips import drawn
 from brightcanvas.analysis.loops import LoopWish, loop_of
 from brightcanvas.analysis.motion import reduced
 from brightcanvas.analysis.timing import published_size
-from brightcanvas.formats.clip_files import write_clip
-from brightcanvas.formats.clips import read_facts
-from brightcanvas.quality.clip_order import USUAL_DRAWN, ClipLook, ClipOrder, ClipPace, ordered
-from brightcanvas.quality.clip_search import ClipFile, lightest_clips
+from brightcanvas.formats.clips.clip_reading import read_facts
+from brightcanvas.formats.clips.clip_writing import write_clip
+from brightcanvas.quality.clips.clip_order import (
+    USUAL_DRAWN,
+    ClipLook,
+    ClipOrder,
+    ClipPace,
+    ordered,
+)
+from brightcanvas.quality.clips.clip_search import ClipFile, lightest_clips
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.file_formats import ClipFormat
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.targets import LEVELS
 

@@ -23,8 +23,9 @@ from scipy import ndimage
 from tests.clusters import running
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.pipeline.building import Watcher, build
-from brightcanvas.pipeline.cluster import Cluster
+from brightcanvas.pipeline.building import build
+from brightcanvas.pipeline.executors import Cluster
+from brightcanvas.values.work import Watcher
 
 SIZE = (1200, 800)
 STEPS = 4

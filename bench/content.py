@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from brightcanvas.formats.clips import read_frame
+from brightcanvas.formats.clips.clip_reading import read_frame
 from brightcanvas.formats.loaded import kind_of
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.quality.content import common_share, even_share, is_flat_art
+from brightcanvas.formats.pictures.picture_reading import read_picture
+from brightcanvas.quality.pictures.content import common_share, even_share, is_flat_art
 
 SOURCES = Path(__file__).parent.parent / "src/brightcanvas/demo/marrowfen-mill/sources"
 

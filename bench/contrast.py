@@ -7,35 +7,33 @@ from pathlib import Path
 
 import numpy as np
 
-from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
+from brightcanvas.brief.brief import Backdrop, Breakpoint, Brief, Copy, Slot, SourceOption
 from brightcanvas.colour.resample import resize
-from brightcanvas.formats.kinds import Kind
+from brightcanvas.formats.kinds import FileKind
 from brightcanvas.formats.survey import SourceFacts
 from brightcanvas.plan.planning import plan_with
 from brightcanvas.tasks.copy import copy_on, judge
 from brightcanvas.tasks.of_views import judged_task
-from brightcanvas.values.colours import parse_colour
-from brightcanvas.values.fits import Cover
+from brightcanvas.values.colours import UNTREATED, parse_colour
+from brightcanvas.values.conditions import Condition
+from brightcanvas.values.element_boxes import FULL_WIDTH, parse_height
+from brightcanvas.values.file_formats import OFFERED
 from brightcanvas.values.geometry import Rect, Size, Span
-from brightcanvas.values.heights import parse_height
+from brightcanvas.values.layers import Cover
 from brightcanvas.values.legible import Letters, ScrimWish
-from brightcanvas.values.picture_formats import OFFERED
-from brightcanvas.values.prices import PRICES
 from brightcanvas.values.raster import Raster
-from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
-from brightcanvas.values.tones import UNTREATED
-from brightcanvas.values.widths import FULL_WIDTH
-from brightcanvas.values.workers import THREADS
+from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS, PRICES
+from brightcanvas.values.work import THREADS
 
 SIZE = Size(6000, 4000)
 EDGES = ((0.0, 640.0), (640.0, 1100.0), (1100.0, float("inf")))
 
 
-def slot(low: float, high: float, offer: Offer) -> Slot:
+def slot(low: float, high: float, offer: SourceOption) -> Slot:
     """One breakpoint of the measured backdrop."""
     letters = Letters(parse_colour("white"), 44)
     return Slot(
-        breakpoint=Breakpoint(f"from-{low:.0f}", Span(low, high)),
+        breakpoint=Breakpoint(f"from-{low:.0f}", Condition(Span(low, high))),
         offers=(offer,),
         closeness="wide",
         copy=Copy(Rect(0.06, 0.3, 0.48, 0.72), clear_of_subject=False, letters=letters),
@@ -61,11 +59,11 @@ def slot(low: float, high: float, offer: Offer) -> Slot:
 def main() -> None:
     """Print the time for judging all stages, once their pictures are there."""
     path = Path("a.jpg")
-    slots = tuple(slot(low, high, Offer(path)) for low, high in EDGES)
+    slots = tuple(slot(low, high, SourceOption(path)) for low, high in EDGES)
     backdrop = Backdrop("a", ".a", first_view=False, slots=slots)
     facts = {
         path: SourceFacts(
-            path, Kind("JPEG", codec="JPEG"), SIZE, has_alpha=False, bytes=1, digest=""
+            path, FileKind("JPEG", codec="JPEG"), SIZE, has_alpha=False, bytes=1, digest=""
         )
     }
     brief = Brief(

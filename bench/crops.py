@@ -18,10 +18,10 @@ import numpy as np
 from PIL import Image, ImageDraw
 from scenery.variants import variants
 
-from brightcanvas.formats.pictures import decode
-from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.quality.pictures.lightest import PictureTarget, search
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.geometry import Size
-from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
@@ -38,7 +38,7 @@ LINE = 14
 def crops(source: Path, target: float) -> tuple[str, list[tuple[str, Raster, Raster]]]:
     """What was made of a picture, and its crops: what each is, the original, and the file."""
     study = study_of(source, BOX, 1.0)
-    (found,) = search(study, PHOTOGRAPH, Wanted(target, (FileFormat.AVIF,)))
+    (found,) = search(study, PHOTOGRAPH, PictureTarget(target, (FileFormat.AVIF,)))
     shown = decode(found.content)
     regions = study.original.regions(shown)
     ranked = np.argsort(regions, axis=None)

@@ -25,8 +25,8 @@ from brightcanvas.formats.codecs.avif import AVIF
 from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, FULL_JPEG, JPEG
 from brightcanvas.formats.codecs.webp import WEBP
-from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.formats.pictures.picture_reading import decode, read_picture
+from brightcanvas.formats.pictures.picture_writing import encode
 from brightcanvas.quality.metric import Original, Viewing
 from brightcanvas.quality.search import log_distortion
 from brightcanvas.values.geometry import Rect

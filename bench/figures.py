@@ -12,7 +12,8 @@ import io
 import re
 import statistics
 import tokenize
-from collections.abc import Iterator, Sequence
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,7 +25,7 @@ EXTENSIONS = {
     "clip format": ("VP9", r"ClipFormat\.VP9|clip_codecs\.vp9|\bVP9\b|\"vp9\""),
     "promise": ("calm", r"promises\.calm|promises import .*\bcalm\b|\"calm behind"),
     "form of the rules": ("hosted", r"forms\.hosted|HOSTED\b|HostedWish|HostedEntry|data-hosted"),
-    "command": ("subject", r"commands\.subject|\"subject\": \"suggest|``bright-canvas subject"),
+    "command": ("subject", r"commands\.subject|\"subject\", \"suggest|``bright-canvas subject"),
     "key of the brief": ("sharp", r"\bone_to_one\b|\bsharp:|read_sharp"),
 }
 """One thing of each kind, and what names it in the code."""
@@ -112,6 +113,42 @@ def naming(pattern: str) -> list[str]:
     return [str(one.relative_to(PACKAGE)) for one in hits]
 
 
+def twice(names: Iterable[str]) -> list[str]:
+    """The names that stand more than once, each with how often."""
+    counts = Counter(names)
+    return [f"{name} ({count})" for name, count in sorted(counts.items()) if count > 1]
+
+
+def class_names(path: Path) -> Iterator[str]:
+    """Of the public classes of a module."""
+    for node in ast.parse(path.read_text(encoding="utf-8")).body:
+        if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+            yield node.name
+
+
+def imported_by(path: Path) -> set[str]:
+    """The modules of the package that a module imports, as they are written."""
+    tree = ast.parse(path.read_text(encoding="utf-8"))
+    found = [one for one in ast.walk(tree) if isinstance(one, ast.ImportFrom) and one.module]
+    named = {f"{one.module}.{name.name}" for one in found for name in one.names}
+    return {one.module or "" for one in found} | named
+
+
+def _module(path: Path) -> str:
+    return ".".join(path.relative_to(PACKAGE.parent).with_suffix("").parts)
+
+
+def tell_names(modules: Sequence[Path]) -> None:
+    """Print which names stand more than once, and how many modules have one importer."""
+    classes = twice(name for path in modules for name in class_names(path))
+    files = twice(path.stem for path in modules if path.stem != "__init__")
+    print(f"class names that stand more than once: {len(classes)}: {', '.join(classes)}")
+    print(f"file names that stand more than once: {len(files)}: {', '.join(files)}")
+    importers = Counter(one for path in modules for one in imported_by(path))
+    alone = [one for one in map(_module, modules) if importers[one] == 1]
+    print(f"modules that one other imports: {len(alone)}")
+
+
 def main() -> None:
     """Print the figures."""
     parser = argparse.ArgumentParser()
@@ -133,6 +170,7 @@ def main() -> None:
     )
     parameters = [one.parameters for one in measured]
     print(f"parameters: median {statistics.median(parameters):.0f}, 95th {share(parameters, 95)}")
+    tell_names(modules)
     lacking = [one for one in measured if one.lacking]
     print(f"public docstrings that don't say of their numbers or errors: {len(lacking)}")
     for one in lacking if asked.lacking else ():

@@ -18,11 +18,11 @@ from urllib.parse import urlsplit
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
-from brightcanvas.css.screens import Viewer
-from brightcanvas.measuring.site import hosted
-from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import HOST, Folder
+from brightcanvas.page.page_load import load
 from brightcanvas.page.reading import Page, read_page
+from brightcanvas.serving.opened_page import hosted
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.errors import BriefError
 
 WINDOWS = ((360, 740), (820, 1180), (1440, 900))
@@ -38,7 +38,7 @@ class Compared:
     """One page in one window."""
 
     page: str
-    viewer: Viewer
+    environment: Environment
     both: int
     missed: tuple[str, ...]
     """Asked for, and not foretold."""
@@ -55,19 +55,19 @@ def pages_in(folder: Path, most: int) -> list[Path]:
     return found[::step]
 
 
-def compared(window: Window, page: Page, viewer: Viewer) -> Compared:
+def compared(window: Window, page: Page, environment: Environment) -> Compared:
     """Load a page in a window, and hold what is asked for against what was foretold."""
-    told = load(page, viewer)
+    told = load(page, environment)
     wanted = {urlsplit(one.url).path for one in told.fetches if _is_here(one.url)}
     late = {urlsplit(one.url).path for one in told.fetches if one.is_late}
     with hosted(page.folder, window) as host:
-        window.resize(viewer)
+        window.resize(environment)
         host.show(window)
         time.sleep(LATE)
         asked = {one.partition("?")[0] for one in host.asked()} - {BY_ITSELF}
     sends_on = any("sends its readers on" in one for one in page.reading.unread)
     return Compared(
-        str(page.folder.page), viewer, len(wanted & asked),
+        str(page.folder.page), environment, len(wanted & asked),
         tuple(sorted(asked - wanted)), tuple(sorted(wanted - asked - late)),
         page.has_scripts or sends_on,
     )  # fmt: skip
@@ -88,7 +88,7 @@ def run(window: Window, folders: Sequence[Path], most: int) -> Iterator[Compared
                 continue
             for width, height in WINDOWS:
                 for density in DENSITIES:
-                    yield compared(window, page, Viewer(width, height, density))
+                    yield compared(window, page, Environment(width, height, density))
 
 
 def main() -> None:
@@ -109,7 +109,8 @@ def main() -> None:
             differed += wrong
             told += len(one.missed) if one.is_undecided else 0
             if wrong:
-                size = f"{one.viewer.width} x {one.viewer.height}, {one.viewer.density}x"
+                seen = one.environment
+                size = f"{seen.width} x {seen.height}, {seen.density}x"
                 print(f"{one.page}, {size}: missed {one.missed}, too much {one.over}")
     both = agreed + differed
     print(f"{agreed} of {both} files agree: {agreed / max(1, both):.2%}")

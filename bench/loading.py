@@ -24,11 +24,12 @@ from brightcanvas.demo.setup import set_up
 from brightcanvas.page.folder import folder_of
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.pipeline.building import build
-from brightcanvas.rehearsal.chromium import Chromium, chromium
-from brightcanvas.rehearsal.confirming import Confirmed, confirm
-from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Protocol
-from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, rehearse
+from brightcanvas.rehearsal.confirming import Browser, Confirmed, chromium, confirm
+from brightcanvas.rehearsal.engine_profiles import CHROMIUM
+from brightcanvas.rehearsal.rehearsing import Rehearsed, rehearse
 from brightcanvas.rehearsal.timeline import limit_of
+from brightcanvas.serving.network_profiles import LINES, Protocol
+from brightcanvas.values.screens import DEVICES
 
 NAMES = ("phone", "laptop")
 RUNS = 7
@@ -43,7 +44,7 @@ def without_hints(page: Path, folder: Path) -> Path:
     return copy
 
 
-def measured(path: Path, browser: Chromium, runs: int) -> list[Confirmed]:
+def measured(path: Path, browser: Browser, runs: int) -> list[Confirmed]:
     """A page on every line, foretold and measured."""
     page: Page = read_page(folder_of(path))
     devices = [one for one in DEVICES if one.name in NAMES]

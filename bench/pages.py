@@ -23,7 +23,7 @@ from pathlib import Path
 from statistics import median
 from typing import Any
 
-PATIENCE = 900
+TIMEOUT = 900
 
 
 @dataclass(frozen=True)
@@ -80,7 +80,7 @@ def pages_in(named: list[Path]) -> Iterator[Path]:
 def _run(*arguments: str | Path) -> tuple[int, Any, str]:
     command = [sys.executable, "-m", "brightcanvas", *map(str, arguments), "--json"]
     ran = subprocess.run(
-        command, capture_output=True, encoding="utf-8", timeout=PATIENCE, check=False
+        command, capture_output=True, encoding="utf-8", timeout=TIMEOUT, check=False
     )
     return ran.returncode, json.loads(ran.stdout or "null"), ran.stderr
 

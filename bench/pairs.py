@@ -21,15 +21,15 @@ from pathlib import Path
 from scenery.variants import variants
 
 from brightcanvas.colour.resample import resize
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.framing.windows import window_size
-from brightcanvas.quality.content import Content
-from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.formats.pictures.picture_reading import read_picture
+from brightcanvas.framing.cuts import window_size
 from brightcanvas.quality.metric import Viewing
+from brightcanvas.quality.pictures.content import Content
+from brightcanvas.quality.pictures.lightest import PictureTarget, search
+from brightcanvas.quality.pictures.weighing import SHRINK
 from brightcanvas.quality.search import Study
-from brightcanvas.quality.weighing import SHRINK
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.geometry import Rect, Size
-from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
 BOXES = {"phone": (Size(390, 600), 2.0), "laptop": (Size(1440, 700), 1.0)}
@@ -56,7 +56,7 @@ def study_of(source: Path, box: Size, density: float) -> Study:
 
 def weight(study: Study, kind: FileFormat, share: float) -> int:
     """Bytes of the lightest file with a share of the px across."""
-    wanted = Wanted(LEVELS[DEFAULT_LEVEL], (kind,))
+    wanted = PictureTarget(LEVELS[DEFAULT_LEVEL], (kind,))
     return len(search(study.shrunk(share), PHOTOGRAPH, wanted)[0].content)
 
 

@@ -13,20 +13,20 @@ import time
 import tracemalloc
 from pathlib import Path
 
-from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Copy, Offer, Slot
-from brightcanvas.formats.kinds import Kind
+from brightcanvas.brief.brief import Backdrop, Breakpoint, Brief, Copy, Slot, SourceOption
+from brightcanvas.formats.kinds import FileKind
 from brightcanvas.formats.survey import SourceFacts
-from brightcanvas.framing.sizes import choices_of
+from brightcanvas.framing.size_variants import choices_of
 from brightcanvas.framing.stages import stage_of
 from brightcanvas.plan.planning import plan_with
-from brightcanvas.values.fits import Cover
+from brightcanvas.values.colours import UNTREATED
+from brightcanvas.values.conditions import Condition
+from brightcanvas.values.element_boxes import FULL_WIDTH, parse_height
+from brightcanvas.values.file_formats import OFFERED
 from brightcanvas.values.geometry import Rect, Size, Span
-from brightcanvas.values.heights import parse_height
-from brightcanvas.values.picture_formats import OFFERED
-from brightcanvas.values.prices import PRICES
-from brightcanvas.values.tones import UNTREATED
-from brightcanvas.values.widths import FULL_WIDTH
-from brightcanvas.values.workers import THREADS
+from brightcanvas.values.layers import Cover
+from brightcanvas.values.targets import PRICES
+from brightcanvas.values.work import THREADS
 
 BACKDROPS = 200
 EDGES = (0.0, 480.0, 768.0, 1200.0, math.inf)
@@ -44,7 +44,7 @@ def brief_of(count: int) -> tuple[Brief, dict[Path, SourceFacts]]:
         width = 3000.0
         size = Size(width, width / ASPECTS[number % len(ASPECTS)])
         facts[path] = SourceFacts(
-            path, Kind("JPEG", codec="JPEG"), size, has_alpha=False, bytes=1, digest=str(number)
+            path, FileKind("JPEG", codec="JPEG"), size, has_alpha=False, bytes=1, digest=str(number)
         )
         backdrops.append(_backdrop(number, path, chance))
     brief = Brief(
@@ -62,15 +62,15 @@ def _backdrop(number: int, path: Path, chance: random.Random) -> Backdrop:
     copy = Copy(Rect(0.05, 0.3, 0.4, 0.7), clear_of_subject=number % 2 == 0, letters=None)
     height = HEIGHTS[number % len(HEIGHTS)]
     slots = tuple(
-        _slot(Span(low, high), Offer(path, subjects=(subject,)), copy, height)
+        _slot(Span(low, high), SourceOption(path, subjects=(subject,)), copy, height)
         for low, high in itertools.pairwise(EDGES)
     )
     return Backdrop(f"picture-{number}", ".a", first_view=False, slots=slots)
 
 
-def _slot(widths: Span, offer: Offer, copy: Copy, height: str) -> Slot:
+def _slot(widths: Span, offer: SourceOption, copy: Copy, height: str) -> Slot:
     return Slot(
-        breakpoint=Breakpoint(f"from-{widths.low:.0f}", widths),
+        breakpoint=Breakpoint(f"from-{widths.low:.0f}", Condition(widths)),
         offers=(offer,),
         closeness="wide",
         copy=copy,

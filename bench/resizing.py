@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.colour.light import codes_from_light, light_of_code
 from brightcanvas.colour.resample import resize
+from brightcanvas.colour.spaces import codes_from_light, light_of_code
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster
 

@@ -28,18 +28,18 @@ from typing import TypeVar
 
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.colour.resample import resize
-from brightcanvas.delivery.headers import all_links, header_lines
-from brightcanvas.formats.pictures import decode, read_picture
+from brightcanvas.delivery.hints import all_links, header_lines
+from brightcanvas.formats.pictures.picture_reading import decode, read_picture
 from brightcanvas.framing.compromise import CutOrder, frame
 from brightcanvas.framing.wishes import CutWish
-from brightcanvas.ledger.loads import load_of, shown_on
+from brightcanvas.ledger.record import load_of, shown_on
 from brightcanvas.pipeline.building import Outcome, build
-from brightcanvas.quality.content import content_of
-from brightcanvas.quality.lightest import Wanted, search
 from brightcanvas.quality.metric import Original, Viewing
+from brightcanvas.quality.pictures.content import content_of
+from brightcanvas.quality.pictures.lightest import PictureTarget, search
 from brightcanvas.quality.search import Study
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.geometry import Rect, Size, Span
-from brightcanvas.values.picture_formats import FileFormat
 from brightcanvas.values.screens import Screen
 from brightcanvas.values.targets import DEFAULT_LEVEL, LEVELS
 
@@ -93,7 +93,7 @@ def hand_job(source: Path) -> Hand:
             study = Study(resize(picture, crop, *shown.rounded), Viewing(shown.width / box.width))
             content = content_of(study.picture)
             for kind in (FileFormat.AVIF, FileFormat.JPEG):
-                made = search(study, content, Wanted(LEVELS[DEFAULT_LEVEL], (kind,)))[0]
+                made = search(study, content, PictureTarget(LEVELS[DEFAULT_LEVEL], (kind,)))[0]
                 if kind is FileFormat.AVIF:
                     found[screen.name] = len(made.content)
 

@@ -20,8 +20,10 @@ from PIL import Image
 from selenium.webdriver.common.action_chains import ActionChains
 from urllib3.exceptions import ReadTimeoutError
 
-from brightcanvas.browsers.chromium import SWITCHES, emulation, end, started
-from brightcanvas.css.screens import TOUCHED, Viewer
+from brightcanvas.browsers.chromium import SWITCHES, emulation
+from brightcanvas.values.environments import TOUCHED, Environment
+
+from .chromedriver import end, started
 
 CHROMIUM = (
     shutil.which("chromium") or shutil.which("chromium-browser") or shutil.which("google-chrome")
@@ -72,7 +74,7 @@ class Site:
         self._server.server_close()
 
 
-PATIENCE = 60.0
+TIMEOUT = 60.0
 """Seconds until a driver that has fallen silent is started anew."""
 
 
@@ -88,7 +90,7 @@ class Browser:
         self._start()
 
     def _start(self) -> None:
-        self._driver = started(str(CHROMIUM), str(DRIVER), self._switches, PATIENCE)
+        self._driver = started(str(CHROMIUM), str(DRIVER), self._switches, TIMEOUT)
         for command, said in self._wishes.items():
             self._driver.execute_cdp_cmd(command, said)
 
@@ -109,8 +111,8 @@ class Browser:
 
         ``touched``: it is a phone's or a tablet's, whose browser heeds the viewport tag.
         """
-        viewer = Viewer(width, height, density, TOUCHED if touched else {})
-        (_, metrics), *further = emulation(viewer)
+        environment = Environment(width, height, density, TOUCHED if touched else {})
+        (_, metrics), *further = emulation(environment)
         for command, said in further if touched or self._touched else ():
             self._driver.execute_cdp_cmd(command, said)
         self._touched = touched

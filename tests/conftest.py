@@ -23,9 +23,9 @@ from PIL import Image
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.cli.main import main
 from brightcanvas.pipeline.building import plan_as_built
-from brightcanvas.plan.model import Plan
+from brightcanvas.plan.planned import Plan
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.files import LARGEST_SOURCE
 
 settings.register_profile("ours", deadline=None)  # a crowded machine is no fault
 settings.load_profile("ours")

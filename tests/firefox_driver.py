@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from brightcanvas.browsers.firefox import FirefoxWindow
-from brightcanvas.css.screens import Viewer
+from brightcanvas.values.environments import Environment
 
 
 class FirefoxPage:
@@ -18,7 +18,7 @@ class FirefoxPage:
 
     def __init__(self, binary: str, width: int, height: int) -> None:
         self._window = FirefoxWindow(binary, None)
-        self._window.resize(Viewer(width, height))
+        self._window.resize(Environment(width, height))
         self.open, self.evaluate = self._window.open, self._window.evaluate
         self.close = self._window.close
 

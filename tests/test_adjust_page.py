@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import random
 import shutil
 import threading
 import time
@@ -21,22 +20,11 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.keys import Keys
 
-from brightcanvas.adjusting.page import part_of_page
-from brightcanvas.adjusting.scene import element_facts, order_facts
 from brightcanvas.adjusting.server import AdjustServer
 from brightcanvas.adjusting.session import Session, started
+from brightcanvas.browsers.webkit import NEEDED, is_here, webkit_window
 from brightcanvas.commands.adjust import opened
-from brightcanvas.css.screens import Viewer
-from brightcanvas.framing.compromise import CutOrder, frame
-from brightcanvas.framing.cuts import Closeness
-from brightcanvas.framing.stages import Element, ScreenClass, Stage
-from brightcanvas.framing.wishes import CutWish
-from brightcanvas.rehearsal.webkit import NEEDED, is_here, window
-from brightcanvas.values.geometry import Rect, Size, Span
-from brightcanvas.values.heights import parse_height
-from brightcanvas.values.limits import LARGEST_SOURCE
-from brightcanvas.values.paddings import padding_height
-from brightcanvas.values.widths import parse_width
+from brightcanvas.values.files import LARGEST_SOURCE
 
 from .browsing import CHROMIUM, DRIVER, Browser
 from .conftest import Demo, call, wait, write_brief
@@ -54,83 +42,6 @@ def browser() -> Iterator[Browser]:
     browser = Browser()
     yield browser
     browser.close()
-
-
-# The page's geometry against the core's
-
-
-def random_area(by: random.Random, size: Size) -> Rect:
-    if by.random() < 0.3:
-        x, y = by.uniform(0, size.width), by.uniform(0, size.height)
-        return Rect(x, y, x, y)
-    across, down = by.uniform(0.05, 0.8) * size.width, by.uniform(0.05, 0.8) * size.height
-    left, top = by.uniform(0, size.width - across), by.uniform(0, size.height - down)
-    return Rect(left, top, left + across, top + down)
-
-
-def random_order(by: random.Random) -> CutOrder:
-    source = by.choice([Size(6000, 4000), Size(2400, 3600), Size(1920, 1080)])
-    low = by.uniform(0.3, 2.5)
-    high = low * by.uniform(1, 4)
-    copy = random_area(by, Size(1, 1)) if by.random() < 0.5 else None
-    subjects = tuple(random_area(by, source) for _ in range(by.choice([1, 1, 2])))
-    wish = CutWish(source, Span(low, high), subjects, copy, by.choice([0.0, 0.0, 0.06]))
-    usual = sorted(by.uniform(low, high) for _ in range(2))
-    return CutOrder(
-        wish,
-        by.choice([0.0, 60.0]),
-        by.choice(list(Closeness)),
-        by.choice([None, Size(900, 500)]),
-        by.choice([None, by.uniform(low, high)]),
-        by.choice([None, Span(*usual)]),
-    )
-
-
-@CHROMIUM_IS_HERE
-def test_cuts_are_the_cores_in_a_thousand_cases(browser: Browser) -> None:
-    by = random.Random(17)
-    stage = Stage(Element(), (ScreenClass("any", Span(320, 400), Span(500, 600)),))
-    orders = [random_order(by) for _ in range(1000)]
-    asked = json.dumps([order_facts(one, stage) for one in orders])
-    script = part_of_page("geometry.js")
-    browser.open("about:blank", 800, 600)
-    browser.evaluate(f"eval({json.dumps(script + ';globalThis.geometry = geometry')})")
-    told: Any = browser.evaluate(f"{asked}.map(geometry.frame)")
-    gave_way = 0
-    for order, found in zip(orders, told, strict=True):
-        wanted = frame(order)
-        area, position = wanted.cut.area, wanted.cut.position
-        edges = (area.left, area.top, area.right, area.bottom)
-        assert found["area"] == pytest.approx(edges, abs=1e-3), order
-        assert found["position"] == pytest.approx((position.x, position.y), abs=1e-6), order
-        gave_way += bool(wanted.gave_way)
-    assert 200 < gave_way < 950, "both kinds are among them"
-
-
-@CHROMIUM_IS_HERE
-def test_boxes_are_the_cores(browser: Browser) -> None:
-    by = random.Random(4)
-    heights = ["420px", "60svh", "16/9", "max(420px, 70svh)", "clamp(10rem, 40vw + 20px, 80vh)",
-               "calc(30vh * 1.5)"]  # fmt: skip
-    widths = ["100%", "60%", "min(60%, 1200px)"]
-    paddings = ["", "96px 5vw", "clamp(2rem, 50vw, 60rem)", "40%"]
-    elements = [
-        Element(
-            parse_height(by.choice(heights)), parse_width(by.choice(widths)),
-            by.choice([0.0, 80.0]), padding_height(by.choice(paddings)),
-            by.choice([0.0, 120.0]), by.random() < 0.2,
-        )
-        for _ in range(300)
-    ]  # fmt: skip
-    windows = [(by.uniform(320, 2560), by.uniform(260, 1440)) for _ in elements]
-    asked = [[element_facts(one), at] for one, at in zip(elements, windows, strict=True)]
-    browser.open("about:blank", 800, 600)
-    script = part_of_page("geometry.js") + ";globalThis.geometry = geometry"
-    browser.evaluate(f"eval({json.dumps(script)})")
-    told: Any = browser.evaluate(f"{json.dumps(asked)}.map(([e, w]) => geometry.box(e, w, true))")
-    for element, at, found in zip(elements, windows, told, strict=True):
-        box = element.box(Size(*at), grown=True)
-        assert found == pytest.approx((box.width, box.height)), element
 
 
 # The page itself
@@ -183,7 +94,7 @@ SUBJECT = "document.querySelector('.source .subject').getBoundingClientRect().to
 COPY = """((one) => (one.scrollIntoView({ block: "center" }),
   one.getBoundingClientRect().toJSON()))(document.querySelector(".part .tile .copy"))"""
 UNDO = "[...document.querySelectorAll('.bar button')].find(one => one.textContent === 'Undo')"
-VERDICT = "document.querySelector('.first .card:last-child .verdict').textContent"
+VERDICT = "document.querySelector('.first .card:last-child .verdict')?.textContent"
 
 
 @CHROMIUM_IS_HERE
@@ -384,14 +295,17 @@ def test_firefox_drags_writes_and_undoes(mill: Page) -> None:
 @pytest.mark.skipif(not is_here(), reason=f"no WebKit here: it needs Debian's {NEEDED}")
 def test_webkit_shows_it(mill: Page) -> None:
     script = """({ tiles: document.querySelectorAll('.tile').length,
-      verdict: document.querySelector('.first .card:last-child .verdict').textContent,
-      told: document.querySelector('.told').textContent })"""
+      verdict: document.querySelector('.first .card:last-child .verdict')?.textContent,
+      told: document.querySelector('.told')?.textContent })"""
 
-    def shown() -> Any:
-        told = window(mill.address, Viewer(1280, 800, 1), 6, script=script)
-        return told if told.get("tiles", 0) > 20 else None  # nothing is there yet
+    with webkit_window() as view:
+        view.open(mill.address)
 
-    told = wait(shown, patience=90)
+        def shown() -> Any:
+            told = view.evaluate(script)
+            return told if told.get("tiles", 0) > 20 and told["verdict"] else None
+
+        told = wait(shown, patience=90)
     assert (told["verdict"], told["told"]) == ("No promise is broken", "")
 
 

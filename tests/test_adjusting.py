@@ -23,12 +23,12 @@ from typing import Any
 import pytest
 from bench.hostile.drivers import edit
 
-from brightcanvas.adjusting.page import SCRIPTS, inert_json, part_of_page
+from brightcanvas.adjusting.adjust_page import SCRIPTS, inert_json, part_of_page
 from brightcanvas.adjusting.server import AT_ONCE, LONGEST, AdjustServer
 from brightcanvas.adjusting.session import ConflictError, Session, started
 from brightcanvas.brief.rewriting import Change
 from brightcanvas.values.errors import BriefError
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.files import LARGEST_SOURCE
 
 from .conftest import call, save_noise, wait, write_brief
 

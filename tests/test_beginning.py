@@ -14,13 +14,13 @@ from typing import Any
 import pytest
 
 from brightcanvas.adjusting.session import Session
-from brightcanvas.beginning.rules import KeptError, SeenRule, rule_of, stretches_of
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.css.backgrounds import Layer
-from brightcanvas.css.screens import TOUCHED, Viewer
-from brightcanvas.measuring.site import hosted
+from brightcanvas.drafting.own_rules import KeptError, SeenRule, rule_of, stretches_of
 from brightcanvas.page.folder import folder_of
-from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.serving.opened_page import hosted
+from brightcanvas.serving.page_server import served
+from brightcanvas.values.environments import TOUCHED, Environment
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Point, Size
 
@@ -34,8 +34,8 @@ needs_chromium = pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromi
 needs_firefox = pytest.mark.skipif(not FIREFOX, reason="no Firefox here")
 
 WINDOWS = (
-    Viewer(390, 844, 3, TOUCHED), Viewer(844, 390, 3, TOUCHED), Viewer(820, 1180, 2, TOUCHED),
-    Viewer(767, 1024), Viewer(768, 1024), Viewer(1440, 900), Viewer(1512, 945, 2),
+    *(Environment(*one, TOUCHED) for one in ((390, 844, 3), (844, 390, 3), (820, 1180, 2))),
+    *(Environment(*one) for one in ((767, 1024), (768, 1024), (1440, 900), (1512, 945, 2))),
 )  # fmt: skip
 
 
@@ -118,10 +118,10 @@ def test_one_file_for_each_backdrop_in_chromium(begun: Begun) -> None:
     """
     old = set(PICTURES[begun.name])
     with chromium_window() as window:
-        for viewer in WINDOWS:
+        for environment in WINDOWS:
             for _ in range(6):
                 with hosted(folder_of(begun.after), window) as host:
-                    window.resize(viewer)
+                    window.resize(environment)
                     host.show(window)
                     window.evaluate("new Promise((done) => setTimeout(done, 300))")
                     pictures = _pictures(host.asked())

@@ -9,9 +9,9 @@ from pathlib import Path
 
 import pytest
 
-from brightcanvas.brief.lines import LineIndex
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.brief.selectors import check_selector
+from brightcanvas.brief.mistakes import LineIndex
+from brightcanvas.brief.selector_text import check_selector
 from brightcanvas.cli.main import main
 
 from .conftest import call, save_noise, write_brief

@@ -14,6 +14,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from brightcanvas.cli.declarations import COMMANDS
 from brightcanvas.values.files import write_whole
 
 from .conftest import SMALL_BRIEF, Demo, assets_of, call, noise, save_noise, spawn, write_brief
@@ -150,7 +151,12 @@ def test_a_second_run_changes_and_encodes_nothing(
     def refuse(*_: object) -> None:
         raise AssertionError("nothing has changed: there is nothing to do")
 
-    for work in ("pictures.search", "weighing.weighed", "sources.picture_of", "copy.judge"):
+    for work in (
+        "picture_tasks.search",
+        "weigh_pictures.weighed",
+        "sources.picture_of",
+        "copy.judge",
+    ):
         monkeypatch.setattr(f"brightcanvas.tasks.{work}", refuse)
     (small.parent / ".bright-canvas" / "last-build-brief.json").unlink()
     assert call("build", small).status == 0
@@ -236,14 +242,17 @@ def test_plan_writes_nothing_and_says_what_would_be_made(small: Path) -> None:
 @pytest.mark.slow
 def test_help_and_version_load_nothing_heavy() -> None:
     code = (
-        "import sys\nfrom brightcanvas.cli.main import main\n"
-        "try: main(['--help'])\nexcept SystemExit: pass\n"
-        "heavy = {'numpy', 'PIL', 'av', 'pydantic', 'rich', 'jinja2'} & set(sys.modules)\n"
+        "import sys\nfrom brightcanvas.cli.declarations import COMMANDS\n"
+        "from brightcanvas.cli.main import main\n"
+        "for one in ([], *([each.name] for each in COMMANDS)):\n"
+        "    try: main([*one, '--help'])\n    except SystemExit: pass\n"
+        "heavy = {'numpy', 'PIL', 'av', 'pydantic', 'rich', 'jinja2', 'lxml'} & set(sys.modules)\n"
         "sys.exit(str(heavy) if heavy else 0)"
     )
     ran = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert ran.returncode == 0, ran.stderr
     assert "Start here:" in ran.stdout
+    assert ran.stdout.count("Examples:") == len(COMMANDS)
     assert spawn("--version").out.startswith("bright-canvas ")
     assert spawn().status == 2
     assert spawn("biuld").status == 2

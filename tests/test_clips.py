@@ -8,6 +8,7 @@ import struct
 import subprocess
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
@@ -24,11 +25,12 @@ from brightcanvas.analysis.loops import BACK, FADED, ONCE, SEEN, Loop, LoopWish,
 from brightcanvas.analysis.motion import reduced
 from brightcanvas.analysis.stills import StillWish, best_stills
 from brightcanvas.analysis.timing import ClipTiming, Run
-from brightcanvas.formats.clip_files import decoded
-from brightcanvas.formats.clips import read_facts
-from brightcanvas.formats.hdr import HLG, PQ
-from brightcanvas.formats.moments import FrameReading, moments
+from brightcanvas.formats.clips.clip_reading import read_facts
+from brightcanvas.formats.clips.clip_writing import Beat, decoded, planar_of, write_clip
+from brightcanvas.formats.clips.hdr import HLG, PQ
+from brightcanvas.formats.clips.moments import FrameReading, moments
 from brightcanvas.values.errors import SourceError
+from brightcanvas.values.file_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.geometry import Rect
 
 from .clips import RATE, SIZE, Codes, codes, jump_of, panned, scene, write
@@ -36,6 +38,22 @@ from .conftest import call
 
 
 @pytest.mark.slow
+@pytest.mark.slow
+@pytest.mark.parametrize("kind", ClipFormat)
+def test_the_same_frames_are_the_same_file_every_time(kind: ClipFormat) -> None:
+    """On other threads and in used memory too: a name with a digest must not change by itself."""
+    picture = scene(3, (320, 192))
+    turned = (ndimage.rotate(picture, 2 * number, reshape=False, order=1, mode="reflect")
+              for number in range(32))  # fmt: skip
+    frames = [planar_of(codes(frame)) for frame in turned]
+
+    def written(_: int) -> bytes:
+        return write_clip(frames, (320, 192), Beat(Fraction(24)), ClipEncoding(kind, 27))
+
+    with ThreadPoolExecutor(3) as threads:
+        assert len(set(threads.map(written, range(12)))) == 1
+
+
 def test_the_still_is_the_sharp_well_lit_frame_outside_fades_and_cuts(tmp_path: Path) -> None:
     dull, good = scene(1), scene(2)
     pictures: list[NDArray[np.floating]] = []
@@ -450,17 +468,34 @@ def test_memory_does_not_grow_with_a_clip(tmp_path: Path) -> None:
     assert peaks[1] < 1.25 * peaks[0]
 
 
+@pytest.mark.parametrize("kind", list(ClipFormat))
+def test_the_same_frames_make_the_very_same_file(kind: ClipFormat) -> None:
+    """A host's caches, and people's, go by its name, which goes by its bytes."""
+    frames = [codes(scene(seed, (320, 180))) for seed in range(3)]
+    first, second = (
+        write_clip(map(planar, frames), (320, 180), Beat(Fraction(RATE)), ClipEncoding(kind, 40))
+        for _ in range(2)
+    )
+    assert first == second
+
+
+def planar(picture: Codes) -> Codes:
+    """SRGB codes as a codec wants them."""
+    frame = av.VideoFrame.from_ndarray(picture, format="rgb24")
+    return np.asarray(frame.reformat(format="yuv420p").to_ndarray(), np.uint8)
+
+
 WATCHED = """
 import resource, sys
 from pathlib import Path
 from brightcanvas.analysis.timing import ClipTiming, Run
 from brightcanvas.analysis.stills import StillWish, best_stills
-from brightcanvas.formats.clip_files import decoded
-from brightcanvas.formats.clips import read_facts
-from brightcanvas.formats.moments import FrameReading, Kind, moments
+from brightcanvas.formats.clips.clip_writing import decoded
+from brightcanvas.formats.clips.clip_reading import read_facts
+from brightcanvas.formats.clips.moments import FrameReading, PixelFormat, moments
 path = Path(sys.argv[1])
 best_stills(path, read_facts(path), StillWish())
-sum(1 for _ in moments(path, FrameReading(kind=Kind.PLANAR, size=(640, 360))))
+sum(1 for _ in moments(path, FrameReading(kind=PixelFormat.PLANAR, size=(640, 360))))
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
 """
 
@@ -476,7 +511,10 @@ def test_poster_chooses_and_writes_a_still(tmp_path: Path) -> None:
         assert still.size == SIZE
         assert np.abs(np.asarray(still).astype(float) - codes(scene(15))).mean() < 12
     with Image.open(tmp_path / "sheet.png") as sheet:
-        assert sheet.size == (1280, 800)
+        drawn = np.asarray(sheet.convert("L")) < 250
+        assert sheet.size == (1280, 487)
+        assert drawn.any(axis=1).mean() > 0.75, "as high as its pictures need"
+        assert drawn.mean() > 0.5
     assert call("poster", path).status == 2, "what is there is not overwritten"
 
 
@@ -669,6 +707,7 @@ def _hears_keys() -> None:
 
 
 @pytest.mark.slow
+@pytest.mark.alone
 @pytest.mark.skipif(os.name == "nt", reason="another way to stop a program there")
 @pytest.mark.parametrize("command", ["transcode", "build"])
 def test_a_key_stops_it_within_a_second(tmp_path: Path, command: str) -> None:

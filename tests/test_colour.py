@@ -10,14 +10,12 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from brightcanvas.analysis.legibility import BUSY_FROM, busyness, calming_blur, grounds
-from brightcanvas.colour.light import light_of_code, to_light
-from brightcanvas.colour.oklab import light_from_oklab, oklab_from_light
+from brightcanvas.colour.spaces import light_from_oklab, light_of_code, oklab_from_light, to_light
 from brightcanvas.colour.treatments import treated
-from brightcanvas.values.colours import parse_colour
+from brightcanvas.values.colours import Tone, parse_colour
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
 from brightcanvas.values.raster import Raster
-from brightcanvas.values.tones import Tone
 
 from .conftest import call, noise, save_noise, write_brief
 
@@ -123,7 +121,7 @@ def test_trials_are_drawn_told_and_chosen(tmp_path: Path) -> None:
     assert trials["soften 8 px, baked"]["bytes"] < trials["as it is"]["bytes"] / 2
     assert 'copy = { box = [0.1, 0.1, 0.6, 0.6], colour = "white", size = 40 }' in ran.err
     with Image.open(tmp_path / "a-trials.png") as image:
-        assert image.size == (1280, 800)
+        assert image.size == (1280, 1058)
     assert call("trials", path, "--copy", "0.1,0.1,0.6,0.6").status == 2
     other = call("trials", path, "--copy", "0.1,0.1,0.6,0.6", "--size", "40", "--choose", "3")
     assert other.status == 0, "choosing after looking"

@@ -15,10 +15,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from brightcanvas.demo.host import host
-from brightcanvas.formats.drawings import cleaned, rounded
+from brightcanvas.formats.drawings.drawing_cleaning import cleaned, rounded
 from brightcanvas.formats.loaded import load
-from brightcanvas.formats.pasts import past_of
-from brightcanvas.formats.stripping import bare
+from brightcanvas.formats.pictures.picture_writing import bare
+from brightcanvas.formats.pictures.prior_compressions import past_of
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.targets import LEVELS
 

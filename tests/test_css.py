@@ -3,34 +3,35 @@
 from __future__ import annotations
 
 import contextlib
+import math
 import random
 import shutil
 from collections import defaultdict
-from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.css.layers import InvalidLayerError, parsed, pictures
+from brightcanvas.browsers.chromium import chromium_window
+from brightcanvas.browsers.webkit import NEEDED, is_here
+from brightcanvas.css.layer_lists import InvalidLayerError, parsed, pictures
 from brightcanvas.css.media_queries import matches
-from brightcanvas.css.screens import Viewer
 from brightcanvas.css.srcset import chosen, from_srcset
-from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import Folder, folder_of
+from brightcanvas.page.page_load import load
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.chromium import Chromium, chromium
-from brightcanvas.rehearsal.firefox import Firefox, firefox
-from brightcanvas.rehearsal.lines import WEBKIT
-from brightcanvas.rehearsal.throttled_server import served
-from brightcanvas.rehearsal.webkit import NEEDED, WebKit, is_here, webkit
-from brightcanvas.values.geometry import Size
+from brightcanvas.rehearsal.confirming import Browser, SeenLoad, chromium, firefox, webkit
+from brightcanvas.rehearsal.engine_profiles import WEBKIT
+from brightcanvas.serving.page_server import served
+from brightcanvas.values.conditions import Condition
+from brightcanvas.values.environments import AXES, Environment
+from brightcanvas.values.geometry import Orientation, Size, Span
 from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER
 
-PHONE = Viewer(600, 800, 1.5)
+PHONE = Environment(600, 800, 1.5)
 
 CONDITIONS = [
     ("", True),
@@ -94,7 +95,7 @@ def test_conditions_are_decided_as_the_standard_says(condition: str, *, expected
 
 @given(st.floats(200, 3000), st.floats(200, 3000), st.floats(0.5, 4))
 def test_a_cut_in_range_form_leaves_no_window_out(width: float, edge: float, dpr: float) -> None:
-    window = Viewer(width, 800, dpr)
+    window = Environment(width, 800, dpr)
     below, above = f"(width < {edge}px)", f"(width >= {edge}px)"
     assert matches(below, window) != matches(above, window)
     assert matches(f"not all and {above}", window) == matches(below, window)
@@ -140,9 +141,11 @@ def test_candidates(srcset: str, sizes: str, expected: str) -> None:
 
 EDGES = (360, 599, 600, 601, 820, 900, 1024, 1280)
 WINDOWS = [
-    Viewer(360, 740, 3), Viewer(412, 780, 2.625), Viewer(599, 900, 1), Viewer(600, 400, 2),
-    Viewer(601, 900, 1.25), Viewer(820, 1180, 2), Viewer(900, 820, 1.5), Viewer(1024, 768, 1),
-    Viewer(1280, 800, 1.75), Viewer(1920, 950, 4),
+    Environment(*one)
+    for one in (
+        (360, 740, 3), (412, 780, 2.625), (599, 900, 1), (600, 400, 2), (601, 900, 1.25),
+        (820, 1180, 2), (900, 820, 1.5), (1024, 768, 1), (1280, 800, 1.75), (1920, 950, 4),
+    )
 ]  # fmt: skip
 DENSITIES = (1, 1.25, 1.5, 1.75, 2, 3)
 QUESTIONS = 40
@@ -250,8 +253,8 @@ def by_question(paths: list[str]) -> dict[str, list[str]]:
     return dict(found)
 
 
-def foretold(page: Page, viewer: Viewer) -> dict[str, list[str]]:
-    urls = [one.url for one in load(page, viewer).pictures]
+def foretold(page: Page, environment: Environment) -> dict[str, list[str]]:
+    urls = [one.url for one in load(page, environment).pictures]
     return by_question([url.removeprefix("http://page.invalid") for url in urls])
 
 
@@ -261,8 +264,10 @@ def foretold(page: Page, viewer: Viewer) -> dict[str, list[str]]:
 def test_chromium_picks_the_same_files_in_400_cases(asked: Folder) -> None:
     page = read_page(asked)
     with chromium() as browser:
-        for viewer in WINDOWS:
-            assert visited(asked, browser, viewer)[1] == foretold(page, viewer), viewer
+        for environment in WINDOWS:
+            assert visited(asked, browser, environment)[1] == foretold(page, environment), (
+                environment
+            )
 
 
 @pytest.mark.slow
@@ -272,20 +277,21 @@ def test_chromium_picks_the_same_files_in_400_cases(asked: Folder) -> None:
 def test_webkit_picks_the_same_files(asked: Folder, density: int) -> None:
     """At 480 and 1920 px too, where a candidate that fits exactly is passed over."""
     page = read_page(asked)
-    for width, height in ((390, 844), (480, 900), (820, 700), (1280, 800), (1920, 900)):
-        if width * density > 4000:
-            continue
-        viewer = WEBKIT.viewer(Screen("window", Size(width, height), density))
-        seen, files = visited(asked, webkit(), viewer)
-        assert (seen.window.width, seen.window.density) == (width, density)
-        assert files == foretold(page, viewer), viewer
+    with webkit() as browser:
+        for width, height in ((390, 844), (480, 900), (820, 700), (1280, 800), (1920, 900)):
+            if width * density > 4000:
+                continue
+            environment = WEBKIT.environment(Screen("window", Size(width, height), density))
+            seen, files = visited(asked, browser, environment)
+            assert (seen.window.width, seen.window.density) == (width, density)
+            assert files == foretold(page, environment), environment
 
 
 def visited(
-    folder: Folder, browser: Chromium | Firefox | WebKit, viewer: Viewer
-) -> tuple[Any, Any]:
+    folder: Folder, browser: Browser, environment: Environment
+) -> tuple[SeenLoad, dict[str, list[str]]]:
     with served(folder, port=browser.port) as host:
-        seen = browser.visit(host, "index.html", viewer, 0.3)
+        seen = browser.visit(host, "index.html", environment, 0.3)
     return seen, by_question(list(seen.asked))
 
 
@@ -295,12 +301,68 @@ def visited(
     not (shutil.which("firefox") or shutil.which("firefox-esr")), reason="no Firefox here"
 )
 @pytest.mark.parametrize(
-    "viewer",
-    [Viewer(520, 900, 1), Viewer(820, 700, 2), Viewer(1280, 800, 1.5)],
+    "environment",
+    [
+        Environment(520, 900, 1),
+        Environment(820, 700, 2),
+        Environment(1280, 800, 1.5),
+    ],
     ids=["narrow", "midsize", "wide"],
 )
-def test_firefox_picks_the_same_files(asked: Folder, viewer: Viewer) -> None:
-    seen, files = visited(asked, firefox(), viewer)
-    assert seen.window is not None
-    assert seen.window.density == viewer.density
+def test_firefox_picks_the_same_files(asked: Folder, environment: Environment) -> None:
+    with firefox() as browser:
+        seen, files = visited(asked, browser, environment)
+    assert seen.window.density == environment.density
     assert files == foretold(read_page(asked), seen.window)
+
+
+SPANS = st.sampled_from([0.0, 320.0, 639.5, 640.0, 1100.0]).flatmap(
+    lambda low: st.builds(Span, st.just(low), st.sampled_from([low + 60, low + 320.5, math.inf]))
+)
+ASKED = ["prefers-color-scheme", "prefers-reduced-motion", "medium"]
+WORDS_ASKED = st.dictionaries(st.sampled_from(ASKED), st.integers(0, 1)).map(
+    lambda found: tuple((axis, AXES[axis].words[which]) for axis, which in found.items())
+)
+WHENS = st.builds(Condition, SPANS, st.sampled_from([None, *Orientation]), SPANS, WORDS_ASKED)
+PLACES = st.builds(
+    Environment,
+    st.sampled_from([1.0, 320, 379.9, 639.4, 639.5, 640, 700, 960, 1100, 5000]),
+    st.sampled_from([1.0, 320, 379.9, 639.4, 639.5, 640, 700, 960, 1100, 5000]),
+    said=WORDS_ASKED.map(dict),
+)
+
+
+@given(when=WHENS, other=WHENS, place=PLACES)
+def test_a_condition_is_what_its_media_text_says(
+    when: Condition, other: Condition, place: Environment
+) -> None:
+    assert when.holds(place) == matches(when.media, place)
+    shared = when.intersect(other)
+    assert when.is_disjoint(other) == (shared is None)
+    both_hold = when.holds(place) and other.holds(place)
+    assert both_hold == (shared is not None and shared.holds(place))
+
+
+def test_a_condition_that_asks_for_nothing_holds_everywhere() -> None:
+    assert Condition().media == ""
+    assert Condition().holds(Environment(1, 5000, said={"medium": "print"}))
+    print_dark = Condition(words=(("prefers-color-scheme", "dark"), ("medium", "print")))
+    assert print_dark.media == "print and (prefers-color-scheme: dark)"
+
+
+@pytest.mark.slow
+@pytest.mark.browser
+@pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium with chromedriver here")
+def test_chromium_is_told_every_word_that_an_environment_says() -> None:
+    asked = {
+        "prefers-color-scheme": "dark", "prefers-reduced-motion": "reduce", "pointer": "coarse",
+        "prefers-contrast": "more", "forced-colors": "active", "medium": "print",
+    }  # fmt: skip
+    with chromium_window() as window:
+        for said in ({}, asked, {}):
+            place = Environment(700, 500, said=said)
+            window.resize(place)
+            window.open("about:blank")
+            for axis in asked:
+                media = Condition(words=((axis, place.word(axis) or ""),)).media
+                assert window.evaluate(f"matchMedia({media!r}).matches"), (media, said)

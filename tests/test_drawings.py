@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import io
 import json
-import shutil
-from contextlib import nullcontext
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
@@ -16,21 +14,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.browsers.firefox import NAMES as FIREFOX_NAMES
-from brightcanvas.css.screens import viewer_of
-from brightcanvas.formats.drawing_cuts import counted_size, cut_drawing, read_drawing_head
-from brightcanvas.formats.drawings import cleaned_root
+from brightcanvas.browsers.programs import FIREFOX
+from brightcanvas.formats.drawings.drawing_cleaning import cleaned_root
+from brightcanvas.formats.drawings.drawing_cuts import counted_size, cut_drawing, read_drawing_head
 from brightcanvas.formats.loaded import load
-from brightcanvas.formats.pictures import decode
+from brightcanvas.formats.pictures.picture_reading import decode
 from brightcanvas.page.folder import Folder, folder_of
 from brightcanvas.page.reading import read_page
-from brightcanvas.rehearsal.chromium import chromium
-from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
-from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
-from brightcanvas.rehearsal.lines import Habits, Line, Protocol
+from brightcanvas.rehearsal.confirming import BY_ENGINE
+from brightcanvas.rehearsal.engine_profiles import CHROMIUM as LIKE_CHROMIUM
+from brightcanvas.rehearsal.engine_profiles import FIREFOX as LIKE_FIREFOX
+from brightcanvas.rehearsal.engine_profiles import EngineProfile
 from brightcanvas.rehearsal.rehearsing import rehearse
-from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.serving.network_profiles import NetworkProfile, Protocol
+from brightcanvas.serving.page_server import served
+from brightcanvas.values.environments import environment_of
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.screens import Screen
 
@@ -259,21 +257,20 @@ class TestInChromium:
         (tmp_path / "fen.svg").write_text(FEN, encoding="utf-8")
         Image.new("RGB", (8, 8)).save(tmp_path / "fen.png")
         folder = folder_of(tmp_path / "index.html")
-        for habits in (LIKE_CHROMIUM, LIKE_FIREFOX):
+        for engine in (LIKE_CHROMIUM, LIKE_FIREFOX):
             (found,) = rehearse(
-                read_page(folder), [WINDOW], [Line(1e7, 0.01)], Protocol.HTTP1, habits
+                read_page(folder), [WINDOW], [NetworkProfile(1e7, 0.01)], Protocol.HTTP1, engine
             )
             foretold = [urlsplit(one.url).path for one in found.load.pictures]
-            asked = self._asked(folder, habits)
-            assert [one for one in asked if one.startswith("/fen")] == foretold, habits.name
+            asked = self._asked(folder, engine)
+            assert [one for one in asked if one.startswith("/fen")] == foretold, engine.name
 
     @staticmethod
-    def _asked(folder: Folder, habits: Habits) -> tuple[str, ...]:
-        if habits is LIKE_FIREFOX and not any(map(shutil.which, FIREFOX_NAMES)):
+    def _asked(folder: Folder, engine: EngineProfile) -> tuple[str, ...]:
+        if engine is LIKE_FIREFOX and not FIREFOX.find():
             pytest.skip("no Firefox here: see scripts/test")
-        opened = nullcontext(firefox()) if habits is LIKE_FIREFOX else chromium()
-        with opened as browser, served(folder, port=browser.port) as host:
-            return browser.visit(host, "index.html", viewer_of(WINDOW), 0.2).asked
+        with BY_ENGINE[engine.name]() as browser, served(folder, port=browser.port) as host:
+            return browser.visit(host, "index.html", environment_of(WINDOW), 0.2).asked
 
     @staticmethod
     def _expected(path: Path, width: int, height: int, told: Any) -> Any:

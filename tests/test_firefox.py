@@ -21,7 +21,7 @@ BACKDROPS = ("mill-at-dusk", "bakery", "woven-reed", "dykes", "turning-sails")
 PROBE = """<script>fetch(`/window?${innerWidth}x${innerHeight}@${devicePixelRatio}`);
 addEventListener("load", () => scrollTo(0, document.body.scrollHeight));</script>"""
 """Tells the window's size, and goes to where the clip is in view."""
-PATIENCE = 25
+TIMEOUT = 25
 
 pytestmark = [
     pytest.mark.browser,
@@ -51,7 +51,7 @@ def visit(site: Site, profile: Path, width: int, *settings: str) -> tuple[Any, l
     size = {"MOZ_HEADLESS_WIDTH": str(width), "MOZ_HEADLESS_HEIGHT": "900"}
     quiet = subprocess.DEVNULL
     with subprocess.Popen(command, stdout=quiet, stderr=quiet, env=os.environ | size) as run:
-        until = time.monotonic() + PATIENCE
+        until = time.monotonic() + TIMEOUT
         while time.monotonic() < until and not any("window?" in one for one in site.requested):
             time.sleep(0.2)
         time.sleep(3)  # for clips, which start after the page has loaded

@@ -14,16 +14,16 @@ from fontTools.pens.ttGlyphPen import TTGlyphPen  # type: ignore[import-untyped]
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.browsers.window import Window
-from brightcanvas.css.screens import Viewer, viewer_of
-from brightcanvas.measuring.site import hosted
-from brightcanvas.page.fetches import load
 from brightcanvas.page.folder import HOST, folder_of
+from brightcanvas.page.page_load import load
 from brightcanvas.page.reading import read_page
-from brightcanvas.rehearsal.rehearsing import DEVICES, hero_of
-from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.rehearsal.rehearsing import hero_of
+from brightcanvas.serving.opened_page import hosted
+from brightcanvas.serving.page_server import served
+from brightcanvas.values.environments import Environment, environment_of
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Size
-from brightcanvas.values.screens import Screen
+from brightcanvas.values.screens import DEVICES, Screen
 
 from .browsing import CHROMIUM, DRIVER
 from .conftest import call
@@ -134,13 +134,13 @@ SCREENS = (
 
 
 def foretold(page: Path, screen: Screen) -> set[str]:
-    found = load(read_page(folder_of(page)), viewer_of(screen))
+    found = load(read_page(folder_of(page)), environment_of(screen))
     return {one.url.removeprefix(HOST) for one in found.fetches if not one.is_late}
 
 
 def asked(page: Path, screen: Screen, window: Window) -> set[str]:
     with hosted(folder_of(page), window) as host:
-        window.resize(viewer_of(screen))
+        window.resize(environment_of(screen))
         host.show(window)
         time.sleep(0.6)
         return set(host.asked()) - {"/favicon.ico"}
@@ -233,7 +233,7 @@ def test_the_first_view_is_no_icon(tmp_path: Path) -> None:
         " src=logo.png><span class=menu></span></nav><header>Mill</header>", "utf-8",
     )  # fmt: skip
     page = read_page(folder_of(tmp_path / "index.html"))
-    heroes = {hero_of(load(page, viewer_of(one))) for one in DEVICES}
+    heroes = {hero_of(load(page, environment_of(one))) for one in DEVICES}
     assert {hero.element for hero in heroes if hero} == {"header"}
 
 
@@ -256,7 +256,7 @@ def test_addresses_are_joined_as_browsers_do(tmp_path: Path, url: str, path: str
     (tmp_path / "x").mkdir()
     page = tmp_path / "x/index.html"
     page.write_text(f'<!doctype html><img src="{url}">', "utf-8")
-    found = load(read_page(folder_of(page, tmp_path)), Viewer(800, 600))
+    found = load(read_page(folder_of(page, tmp_path)), Environment(800, 600))
     parts = urlsplit(found.pictures[0].url)
     assert f"{parts.path}{f'?{parts.query}' if parts.query else ''}" == path
 

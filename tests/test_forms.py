@@ -16,15 +16,16 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from brightcanvas.css.sheets import Around, SheetReading, read_sheet
-from brightcanvas.page.headers import header_hints
+from brightcanvas.css.sheets import RuleContext, SheetReading, read_sheet
+from brightcanvas.page.found_hints import header_hints
 from brightcanvas.promises.one_fetch import check_rules, sampled
+from brightcanvas.promises.verdict import State
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import call, noise, save_noise, write_brief
 from .test_rules import file_at
 
-CHECKER = Path(__file__).parent.parent / ".checker/package/build/dist/vnu.jar"
+CHECKER = Path(__file__).parent.parent / "node_modules/vnu-jar/build/dist/vnu.jar"
 
 BRIEF = """
 [site]
@@ -70,7 +71,7 @@ def tree_of(path: Path) -> Any:
 def css_errors(text: str) -> list[str]:
     """What a parser of CSS stumbles over; a selector that is merely unknown is none of it."""
     reading = SheetReading()
-    read_sheet(text, Around(""), lambda _: None, reading)
+    read_sheet(text, RuleContext(""), lambda _: None, reading)
     return [one for one in reading.unread if one.startswith("line ")]
 
 
@@ -377,9 +378,52 @@ def test_one_fetch_looks_beyond_usual_windows(demo: Any) -> None:
         "(min-height: 300px) and ",
         "(max-height: 1700px) and ",
     ):
-        cut_off = f"{head[:last]}({cut}) and {head[last:]}"
+        cut_off = f"{head[:last]}{cut}{head[last:]}"
         broken = check_rules("mill", rules, "", cut_off, is_hinted=True)
         assert not broken.holds, cut
+
+
+DARK = "(prefers-color-scheme: dark)"
+LAYERS = """.a { background-image: url(light.jpg); }
+@media (prefers-color-scheme: dark) { .a { background-image: url(dark.jpg); } }
+@media print { .a { background-image: none; } }"""
+
+
+def hint_of(file: str, media: str) -> str:
+    return f'<link rel="preload" as="image" href="{file}" media="{media}">'
+
+
+def test_one_fetch_looks_at_words_that_rules_ask_for() -> None:
+    """A hint that is right in the light only isn't certified by light windows."""
+    light = hint_of("light.jpg", "screen and (prefers-color-scheme: light)")
+    good = light + hint_of("dark.jpg", f"screen and {DARK}")
+    found = check_rules("mill", LAYERS, "", good, is_hinted=True)
+    assert found.state is State.HOLDS, found.says
+    assert ", prefers-color-scheme" in found.says
+    for wrong, where in (
+        (light + hint_of("light.jpg", f"screen and {DARK}"), "prefers-color-scheme: dark"),
+        (hint_of("light.jpg", "screen"), "prefers-color-scheme: dark"),
+        (good.replace(f"screen and {DARK}", DARK), "medium: print"),
+    ):
+        broken = check_rules("mill", LAYERS, "", wrong, is_hinted=True)
+        assert broken.state is State.BROKEN
+        assert where in broken.says
+
+
+@pytest.mark.parametrize(
+    "media",
+    [
+        "(min-aspect-ratio: 4/3)", "(min-width: 40em)", "(width >= 600px)", "not print",
+        "(prefers-color-scheme: sepia)", "(min-resolution: 2dppx)", "tv", "(resolution)",
+        "(min-width: 600px) or (orientation: portrait)",
+    ],
+)  # fmt: skip
+def test_one_fetch_says_what_it_has_not_looked_at(media: str) -> None:
+    rules = f".a {{ background-image: url(a.jpg); }} @media {media} {{ .a {{ color: red; }} }}"
+    whole = rules.replace("color: red", "background-image: url(b.jpg)")
+    found = check_rules("mill", whole, "", "", is_hinted=False)
+    assert found.state is State.NOT_MEASURED
+    assert media.split(" or ")[0] in found.says
 
 
 def test_browsers_without_newer_syntax_fetch_one_file_too(demo: Any, elements: Path) -> None:

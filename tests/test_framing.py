@@ -10,14 +10,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from brightcanvas.framing.compromise import CutOrder, frame, other_source, smaller_subject
-from brightcanvas.framing.cuts import LATTICE, Closeness, cut_at_position, find_cut, scaled_wish
+from brightcanvas.framing.cuts import (
+    LATTICE,
+    Closeness,
+    cut_at_position,
+    find_cut,
+    scaled_wish,
+    visible_window,
+)
 from brightcanvas.framing.stages import Element, ScreenClass, stage_of, standard_screens
-from brightcanvas.framing.windows import visible_window
 from brightcanvas.framing.wishes import CutWish
+from brightcanvas.values.element_boxes import padding_height, parse_height, parse_width
 from brightcanvas.values.geometry import Point, Rect, Size, Span
-from brightcanvas.values.heights import parse_height
-from brightcanvas.values.paddings import padding_height
-from brightcanvas.values.widths import parse_width
 
 lengths = st.floats(10, 6000)
 fractions = st.floats(0, 1)

@@ -10,8 +10,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as some
 
-from brightcanvas.page.fetches import PageLoad, load
 from brightcanvas.page.folder import folder_of
+from brightcanvas.page.page_load import PageLoad, load
 from brightcanvas.page.reading import Page, read_page
 
 from .conftest import Demo, call, save_noise, write_brief
@@ -52,8 +52,8 @@ def width_of(file: str) -> int:
 def test_one_right_file_for_each_generation(
     page: Page, generation: Generation, width: float, height: int, density: float
 ) -> None:
-    viewer = generation.viewer(width, height, density)
-    found = load(page, viewer)
+    environment = generation.environment(width, height, density)
+    found = load(page, environment)
     files = pictures(found)
     shown = [Path(urlsplit(url).path).name for one in found.shown for url in one.urls]
     assert sorted(set(files)) == sorted(set(shown)), "hinted, and not shown"
@@ -73,7 +73,7 @@ def test_one_right_file_for_each_generation(
 def test_old_phones_get_a_sensible_size(
     page: Page, generation: Generation, width: int, height: int, density: float
 ) -> None:
-    files = pictures(load(page, generation.viewer(width, height, density)))
+    files = pictures(load(page, generation.environment(width, height, density)))
     hero = next(one for one in files if backdrop(one) == "mill-at-dusk")
     assert 1.8 * width <= width_of(hero) <= 1.1 * density * width + 100
 
@@ -100,7 +100,7 @@ def test_one_right_file_from_a_brief_of_few_lines(tmp_path: Path, more: str) -> 
             (1440, 900, 1),
             (820, 1180, 2),
         ):
-            found = load(page, generation.viewer(width, height, density))
+            found = load(page, generation.environment(width, height, density))
             assert len(found.pictures) == 1, (generation.name, width, pictures(found))
             assert found.useless == (), (generation.name, width)
 

@@ -25,19 +25,19 @@ from bench.hostile.case import mutated
 from PIL import Image
 
 from brightcanvas.brief.loading import load_brief
-from brightcanvas.css.screens import Viewer
 from brightcanvas.demo.host import host
 from brightcanvas.formats.loaded import Loaded, load
-from brightcanvas.formats.pictures import picture_of
+from brightcanvas.formats.pictures.picture_reading import picture_of
 from brightcanvas.formats.survey import survey, survey_of
-from brightcanvas.page import fetching
-from brightcanvas.page.fetches import load as load_page
+from brightcanvas.page import http_client
 from brightcanvas.page.folder import folder_of
+from brightcanvas.page.page_load import load as load_page
 from brightcanvas.page.reading import read_page
 from brightcanvas.tasks.sources import Source
 from brightcanvas.terminal.streams import harmless
-from brightcanvas.values.clip_formats import ClipFormat
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.errors import BriefError, SourceError
+from brightcanvas.values.file_formats import ClipFormat
 
 from .conftest import Ran, call, noise, save_noise, write_brief
 
@@ -206,25 +206,25 @@ class TestTheNetwork:
 
     def test_no_redirection_is_followed_to_another_port(self) -> None:
         with hosting() as (other, never), hosting(f"{other}/secret") as (address, _):
-            with pytest.raises(fetching.NotFetchedError, match="not followed"):
-                fetching.fetch(f"{address}/on")
+            with pytest.raises(http_client.NotFetchedError, match="not followed"):
+                http_client.fetch(f"{address}/on")
             assert never == []
-        refused = pytest.raises(fetching.NotFetchedError)
+        refused = pytest.raises(http_client.NotFetchedError)
         with hosting("file:///etc/hostname") as (address, _), refused:
-            fetching.fetch(f"{address}/on")
+            http_client.fetch(f"{address}/on")
 
     @pytest.mark.parametrize("path", ["endless", "drip", "nonsense"])
     def test_what_a_host_does_is_bounded(self, path: str, monkeypatch: pytest.MonkeyPatch) -> None:
-        monkeypatch.setattr(fetching, "LARGEST", 1_000_000)
-        monkeypatch.setattr(fetching, "PATIENCE", 1)
-        monkeypatch.setattr(fetching, "SILENCE", 1)
-        with hosting() as (address, _), pytest.raises(fetching.NotFetchedError):
-            fetching.fetch(f"{address}/{path}")
+        monkeypatch.setattr(http_client, "LARGEST", 1_000_000)
+        monkeypatch.setattr(http_client, "TIMEOUT", 1)
+        monkeypatch.setattr(http_client, "SILENCE", 1)
+        with hosting() as (address, _), pytest.raises(http_client.NotFetchedError):
+            http_client.fetch(f"{address}/{path}")
 
     @pytest.mark.parametrize("address", ["file:///etc/passwd", "ftp://a/b", "http://[", "data:,a"])
     def test_only_web_addresses_are_fetched(self, address: str) -> None:
-        with pytest.raises(fetching.NotFetchedError):
-            fetching.fetch(address)
+        with pytest.raises(http_client.NotFetchedError):
+            http_client.fetch(address)
 
 
 class TestDrawings:
@@ -306,7 +306,7 @@ class TestPages:
             began = time.monotonic()
             told = "page.html"
             try:
-                load_page(read_page(folder_of(tmp_path / "page.html")), Viewer(800, 600))
+                load_page(read_page(folder_of(tmp_path / "page.html")), Environment(800, 600))
             except BriefError as error:
                 told = str(error)
             assert "page.html" in told
@@ -443,6 +443,16 @@ def test_the_harness_builds_what_it_damages() -> None:
     assert any(name.startswith("published/") for name in keeping.built())
     names: set[str] = {KINDS["picture"](random.Random(one)).name for one in range(30)}
     assert len(names) > 4
+
+
+@pytest.mark.slow
+def test_links_that_lead_round_in_a_circle_are_told(tmp_path: Path) -> None:
+    page = tmp_path / "page.html"
+    page.symlink_to(page)
+    for command in (("begin", page, "--browser", "none"), ("inspect", page)):
+        ran = call(*command)
+        assert ran.status == 2, ran.err
+        assert "circle" in ran.err or "no page is there" in ran.err
 
 
 def test_a_brief_that_is_a_device_is_refused() -> None:

@@ -97,6 +97,50 @@ def test_veils_count_for_the_colour_behind(tmp_path: Path, veil: str, says: str)
     assert is_told == (says == "told")
 
 
+GRADIENT = "linear-gradient(rgba(0, 0, 0, %s), #000), url(wide.jpg)"
+
+
+@pytest.mark.parametrize(
+    ("css", "body", "says"),
+    [
+        (f".hero {{ background: {GRADIENT % 0.1} }}", "<h1>Flour</h1>", "nothing"),
+        (".hero { background: #ddd url(wide.jpg) } .hero .veil::after { content: '';"
+         " position: absolute; top: 0; left: 0; width: 100%; height: 100%; background: #000b }",
+         "<div class=veil></div><h1>Flour</h1>", "nothing"),
+        (".hero { background: #ddd url(wide.jpg) } .hero .veil { position: relative }"
+         " .hero .veil::after { content: ''; position: absolute; top: 0; left: 0; width: 100%;"
+         " height: 100%; background: #000b }", "<div class=veil></div><h1>Flour</h1>", "told"),
+        (".hero { background: #ddd url(wide.jpg) } b { color: #fff;"
+         " background-image: linear-gradient(#123, #456) }", "<b>Flour</b>", "nothing"),
+        (".hero { background: #ddd url(wide.jpg) } b { color: #fff }", "<b>Flour</b>", "told"),
+    ],
+    ids=["a gradient that may be dark there", "a child's veil", "a veil over a child alone",
+         "a button's own ground", "bare letters"],
+)  # fmt: skip
+def test_what_lies_between_letters_and_picture_counts(
+    tmp_path: Path, css: str, body: str, says: str
+) -> None:
+    hero = f'<div class="hero">{body}</div>'
+    page = _hero(tmp_path, f".hero {{ position: relative; min-height: 300px }} {css}", hero)
+    told = {"copy can't be read on the colour", "no colour behind"} & _faults(page)
+    assert bool(told) == (says == "told")
+
+
+def test_a_picture_far_down_is_in_no_first_view(tmp_path: Path) -> None:
+    (tmp_path / "site.css").write_text("@import 'more.css';", "utf-8")
+    (tmp_path / "more.css").write_text(".hero { background: #222 url(wide.jpg) }", "utf-8")
+    link, hero = '<link rel="stylesheet" href="site.css">', '<div class="hero"><h1>Flour</h1></div>'
+    assert "found late" in _faults(_hero(tmp_path, "", link + hero))
+    text = f"{link}<p>{'Flour. ' * 600}</p>"
+    assert "found late" not in _faults(_hero(tmp_path, "", text + hero))
+
+
+def test_a_strip_wider_than_the_window_is_shown_piece_by_piece(tmp_path: Path) -> None:
+    strip = ".hero { background: #222 url(wide.jpg); height: %s; width: %s }"
+    assert "one size for all" in _faults(_hero(tmp_path, strip % ("300px", "200px")))
+    assert "one size for all" not in _faults(_hero(tmp_path, strip % ("43.75em", "200em")))
+
+
 def test_a_page_in_utf_16_is_read_as_browsers_do(tmp_path: Path) -> None:
     page = _hero(tmp_path, ".hero { min-height: 300px; background: url(wide.jpg) }")
     told = _faults(page)

@@ -17,7 +17,7 @@ from PIL import Image
 
 from brightcanvas.pipeline.ownership import Output
 from brightcanvas.pipeline.publishing import publish
-from brightcanvas.pipeline.store import Store
+from brightcanvas.pipeline.result_store import Store
 
 from .conftest import SHORT, call, noise, save_noise, spawn, write_brief
 
@@ -56,6 +56,7 @@ def project(folder: Path) -> Path:
     return write_brief(folder, BRIEF)
 
 
+@pytest.mark.timeout(900)
 @pytest.mark.slow
 def test_a_killed_build_goes_on_to_the_very_same_files(tmp_path: Path) -> None:
     undisturbed = project(tmp_path / "undisturbed")
@@ -115,7 +116,7 @@ def test_publishing_at_once_ends_with_everything_there(tmp_path: Path) -> None:
 def test_a_run_that_never_ends_publishing_is_told(
     small: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("brightcanvas.pipeline.publishing.PATIENCE", 0.1)
+    monkeypatch.setattr("brightcanvas.pipeline.publishing.TIMEOUT", 0.1)
     (small.parent / ".bright-canvas").mkdir()
     with FileLock(small.parent / ".bright-canvas/publishing.lock"):
         ran = call("build", small)

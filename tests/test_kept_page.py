@@ -18,11 +18,15 @@ from PIL import Image
 from brightcanvas.brief.measured_file import signed
 from brightcanvas.browsers.chromium import chromium_window
 from brightcanvas.browsers.window import Window
-from brightcanvas.css.screens import TOUCHED, Viewer
-from brightcanvas.inserting.differing import tone_between
-from brightcanvas.measuring.measure import laid
-from brightcanvas.measuring.site import hosted
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.integration.differing import tone_between
+from brightcanvas.integration.screenshots import look_at
+from brightcanvas.measuring.elements import laid
+from brightcanvas.measuring.letters import without_letters
 from brightcanvas.page.folder import folder_of
+from brightcanvas.page.reading import read_page
+from brightcanvas.serving.opened_page import hosted
+from brightcanvas.values.environments import TOUCHED, Environment
 from brightcanvas.values.errors import ExitStatus
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.layers import check_layers, with_picture
@@ -32,7 +36,7 @@ from .conftest import Ran, call
 from .test_firefox import FIREFOX
 
 needs_chromium = pytest.mark.skipif(not (CHROMIUM and DRIVER), reason="no Chromium here")
-PHONE = Viewer(390, 844, 3, TOUCHED)
+PHONE = Environment(390, 844, 3, TOUCHED)
 
 
 def scene(width: int, height: int, turn: int) -> bytes:
@@ -99,6 +103,7 @@ def kept(tmp_path_factory: pytest.TempPathFactory) -> Kept:
     figure = (
         '<figure><img class="wide" id="loaf" src="img/loaf.jpg" alt="A loaf" width="1800"'
         ' height="1000"><p class="over">Rye on Tuesdays</p></figure>'
+        "<script>document.body.append(document.createElement('figure'))</script>"  # by its place
     )
     (site / "index.html").write_text(page("home", "home", figure), "utf-8")
     about = page("about", "home", "").replace(
@@ -266,7 +271,7 @@ def test_only_copy_that_can_be_seen_is_measured(tmp_path: Path, chromium: Window
         f" height: 500px; overflow: hidden }}</style><div class=hero>{seen}{unseen}</div>", "utf-8",
     )  # fmt: skip
     with hosted(folder_of(path), chromium) as host:
-        chromium.resize(Viewer(800, 700))
+        chromium.resize(Environment(800, 700))
         host.show(chromium)
         (found,) = laid(chromium, [".hero"], Size(800, 700))
     assert found is not None
@@ -365,3 +370,43 @@ def test_what_is_seen_is_compared_by_lightness() -> None:
     assert tone_between(pngs[0], pngs[0]).mean == 0
     assert tone_between(*pngs).mean == pytest.approx(20, abs=0.1)
     assert not tone_between(*pngs).is_same
+
+
+@needs_chromium
+def test_a_backdrop_is_looked_at_where_it_stands_when_it_is_seen(
+    chromium: Window, tmp_path: Path
+) -> None:
+    """What stands above it grows as soon as one scrolls, as slides of other heights do."""
+    (tmp_path / "fen.jpg").write_bytes(scene(1200, 700, 2))
+    grows = "onscroll = () => document.querySelector('#slides').style.height = '1500px'"
+    (tmp_path / "index.html").write_text(
+        "<!doctype html><title>Fen</title><style>body { margin: 0; overflow-anchor: none }"
+        " .fen { height: 500px; background: url(fen.jpg) center / cover; color: #fff }</style>"
+        '<div id="slides" style="height:1200px"></div><div class="fen"><p>Words on it</div>'
+        f'<div style="height:3000px"></div><script>{grows}</script>',
+        "utf-8",
+    )
+    seen = look_at(chromium, read_page(folder_of(tmp_path / "index.html")), [".fen"])
+    for screen, one in seen.items():
+        view = one.views[".fen"]
+        height, width = (shown := decode(view.png).pixels[..., :3]).shape[:2]
+        upper = height // 10 + 2
+        part = shown[upper : min(height, upper + round(400 * width / screen.viewport.width))]
+        assert part.reshape(-1, 3).mean(0).min() < 200, screen.name
+        assert [line.words for line in view.lines] == ["Words on it"], screen.name
+
+
+@needs_chromium
+def test_letters_come_back_at_once(chromium: Window, tmp_path: Path) -> None:
+    """Whatever transitions the page has, also those of what is round them."""
+    (tmp_path / "index.html").write_text(
+        "<!doctype html><title>Fen</title><style>* { transition: color 3s } p { color: #fff }"
+        " body { background: #263 }</style><p>Words",
+        "utf-8",
+    )
+    colour = "getComputedStyle(document.querySelector('p')).color"
+    with hosted(folder_of(tmp_path / "index.html"), chromium) as host:
+        host.show(chromium)
+        ground = without_letters(chromium)
+        assert len(np.unique(ground.reshape(-1, 3), axis=0)) == 1
+        assert chromium.evaluate(colour) == "rgb(255, 255, 255)"

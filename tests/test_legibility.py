@@ -26,8 +26,8 @@ from brightcanvas.analysis.legibility import (
     scrim_colour_for,
 )
 from brightcanvas.colour.contrast import channels, contrast, luminance, over
-from brightcanvas.formats.pictures import read_picture
-from brightcanvas.plan.model import Plan
+from brightcanvas.formats.pictures.picture_reading import read_picture
+from brightcanvas.plan.planned import Plan
 from brightcanvas.tasks.copy import contrast_in_window
 from brightcanvas.tasks.of_views import judged_task, size_tasks
 from brightcanvas.values.colours import Colour, parse_colour

@@ -2,26 +2,70 @@
 
 from __future__ import annotations
 
+import ast
 import os
+import re
 import subprocess
 import sys
 import threading
+import tomllib
 import warnings
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from PIL import Image, ImageFile
 
 import brightcanvas
-from brightcanvas.formats.switches import our_switches
+from brightcanvas.formats.codec_libraries import our_switches
 
+from .clips import SIZE, codes, scene, write
 from .conftest import noise, save_noise, write_brief
 
+ROOT = Path(__file__).parent.parent
+
 NAMES = [
-    "Brief", "BriefError", "BrightCanvasError", "Compressed", "Crop", "Inspected", "MachineError",
-    "Outcome", "Plan", "Rehearsed", "SourceError", "State", "Suggestion", "Transcoded", "Verdict",
-    "build", "check", "compress", "crop", "inspect", "load_brief", "plan_brief", "rehearse",
-    "suggest_subject", "transcode",
+    "Brief",
+    "BriefError",
+    "BrightCanvasError",
+    "BuildDraft",
+    "ChosenStill",
+    "Compressed",
+    "Crop",
+    "FirstBrief",
+    "HostedFile",
+    "Inspected",
+    "Integration",
+    "MachineError",
+    "MeasuredFiles",
+    "Outcome",
+    "PageHits",
+    "Plan",
+    "Rehearsed",
+    "SourceError",
+    "State",
+    "Suggestion",
+    "Transcoded",
+    "Verdict",
+    "WrittenProof",
+    "begin",
+    "build",
+    "check",
+    "compress",
+    "crop",
+    "draft",
+    "hits",
+    "insert",
+    "inspect",
+    "load_brief",
+    "measure",
+    "plan_brief",
+    "poster",
+    "rehearse",
+    "served",
+    "sheet",
+    "suggest_subject",
+    "transcode",
 ]  # fmt: skip
 
 
@@ -80,6 +124,67 @@ def test_single_files(tmp_path: Path) -> None:
     assert 0 <= brightcanvas.suggest_subject(photo).confidence <= 1
 
 
+@pytest.mark.slow
+def test_a_page_is_begun_built_and_inserted(tmp_path: Path) -> None:
+    """As the commands do it, here without a browser; what can't be read is told, not dropped."""
+    site = tmp_path / "site"
+    site.mkdir()
+    save_noise(site / "mill.jpg", 1600, 900)
+    (site / "index.html").write_text(
+        "<!doctype html><html lang=en><head><title>Mill</title>"
+        '<meta name="viewport" content="width=device-width">'
+        "<style>.hero { height: 60vh; background: url(mill.jpg) center/cover }</style></head>"
+        '<body><section class="hero"><h1>Flour</h1></section></body></html>'
+    )
+    begun = brightcanvas.begin(site, tmp_path / "own/brief.toml", browser="none")
+    assert begun.sheet.is_file()
+    assert [one.element for one in begun.draft.entries] == [".hero"]
+    brief = brightcanvas.load_brief(begun.path)
+    assert brightcanvas.draft(brief).page.is_file()
+    assert not brightcanvas.hits(site / "index.html", brief).is_built
+    outcome = brightcanvas.build(brief)
+    done = brightcanvas.insert(site, brief, outcome, into=tmp_path / "copy", browser="none")
+    assert done.is_lighter
+    assert (done.browser, done.left_out) == ("", ())
+    assert "backdrops/" in (tmp_path / "copy/index.html").read_text()
+    assert brightcanvas.hits(tmp_path / "copy/index.html", brief).found[0].hits
+    with pytest.raises(brightcanvas.BriefError, match="is not overwritten"):
+        brightcanvas.begin(site, begun.path, browser="none")
+    served = brightcanvas.served(brief, brief.output)
+    assert served
+    assert all(one.is_ours for one in served)
+    proof = brightcanvas.sheet(begun.path, tmp_path / "proof")
+    assert proof.bytes == (tmp_path / "proof/proof.html").stat().st_size
+
+
+def test_pages_that_cannot_be_read_are_told_and_not_dropped(tmp_path: Path) -> None:
+    (tmp_path / "index.html").write_text("<!doctype html><title>Mill</title><p>Flour")
+    (tmp_path / "long.html").write_text("<p>" + "flour " * 1_000_000)
+    found = brightcanvas.inspect(tmp_path)
+    assert found.pages == ("index.html",)
+    assert len(found.left_out) == 1
+    assert "long.html" in found.left_out[0]
+
+
+def test_what_does_not_go_together_is_told(tmp_path: Path) -> None:
+    with pytest.raises(ValueError, match="go together"):
+        brightcanvas.begin(tmp_path, picture="mill.jpg")
+    brief = write_brief(tmp_path, '[[backdrop]]\nsource = "a.jpg"\nelement = "p"\n')
+    with pytest.raises(brightcanvas.BriefError, match="asks for nothing measured"):
+        brightcanvas.measure(tmp_path, brief)
+
+
+@pytest.mark.slow
+def test_a_clips_still_is_chosen(tmp_path: Path) -> None:
+    frames = (codes(scene(2)) for _ in range(8))
+    clip = write(tmp_path / "sails.mp4", frames)
+    chosen = brightcanvas.poster(clip, at=0.1, copy=(0, 0, 0.5, 1), sheet=tmp_path / "sheet.png")
+    assert chosen.file == tmp_path / "sails-poster.jpg"
+    with Image.open(chosen.file) as still, Image.open(tmp_path / "sheet.png") as sheet:
+        assert still.size == SIZE
+        assert sheet.width == 1280
+
+
 @pytest.mark.parametrize(
     ("says", "what"),
     [
@@ -134,3 +239,30 @@ def test_switches_of_libraries_are_set_back(tmp_path: Path) -> None:
     assert list(warnings.filters) == filters
     assert limit == Image.MAX_IMAGE_PIXELS
     assert "SVT_LOG" not in os.environ
+
+
+INSTALLED_AS = {
+    "PIL": "pillow", "pillow_heif": "pillow-heif", "resvg_py": "resvg-py",
+    "websocket": "websocket-client", "pydantic_core": "pydantic-core",
+}  # fmt: skip
+NOT_FROM_THERE = {"gi"}
+"""WebKit's bindings, which come with the system."""
+
+
+def test_what_is_imported_is_declared() -> None:
+    """Nothing is there only because something else happens to need it."""
+    told = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
+    extras = (one for name, listed in told["optional-dependencies"].items()
+              if name != "dev" for one in listed)  # fmt: skip
+    declared = {re.split(r"[<>=]", one)[0] for one in (*told["dependencies"], *extras)}
+    imported = {name for path in (ROOT / "src").rglob("*.py") for name in _imported(path)}
+    ours = {"brightcanvas", *NOT_FROM_THERE, *sys.stdlib_module_names}
+    assert {INSTALLED_AS.get(one, one) for one in imported - ours} == declared
+
+
+def _imported(path: Path) -> Iterator[str]:
+    for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+        if isinstance(node, ast.ImportFrom):
+            yield (node.module or "").partition(".")[0]
+        elif isinstance(node, ast.Import):
+            yield from (one.name.partition(".")[0] for one in node.names)

@@ -17,9 +17,9 @@ import numpy as np
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from brightcanvas.brief.cascade import MOVES_FROM
+from brightcanvas.brief.by_breakpoint import MOVES_FROM
 from brightcanvas.demo.host import host
-from brightcanvas.framing.screens import USUAL_SCREENS
+from brightcanvas.framing.usual_screens import USUAL_SCREENS
 
 from .browsing import CHROMIUM, DRIVER, Browser, Site
 from .clips import RATE, codes, panned, scene, write

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from brightcanvas.formats.drawings import cleaned
+from brightcanvas.formats.drawings.drawing_cleaning import cleaned
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import Demo, assets_of

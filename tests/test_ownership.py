@@ -15,7 +15,7 @@ import pytest
 
 from brightcanvas.pipeline.ownership import Output, Owned, is_given, note
 from brightcanvas.pipeline.publishing import publish
-from brightcanvas.pipeline.store import Store
+from brightcanvas.pipeline.result_store import Store
 
 from .conftest import SHORT, Demo, call, save_noise, write_brief
 

@@ -13,26 +13,23 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 from PIL import Image, ImageFilter
 
-from brightcanvas.colour.reducing import Reducible
-from brightcanvas.colour.resample import resize
+from brightcanvas.colour.resample import Reducible, resize
 from brightcanvas.demo import setup
 from brightcanvas.formats.codecs.avif import AVIF
 from brightcanvas.formats.codecs.codec import RateCurve
 from brightcanvas.formats.codecs.jpeg import EVEN_JPEG, JPEGS
 from brightcanvas.formats.codecs.webp import WEBP
-from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import decode, read_picture
-from brightcanvas.quality.content import EVEN_AREAS, Content, even_share, is_flat_art
-from brightcanvas.quality.lightest import Wanted, search
+from brightcanvas.formats.pictures.picture_reading import decode, read_picture
+from brightcanvas.formats.pictures.picture_writing import encode
 from brightcanvas.quality.metric import Original, Viewing
-from brightcanvas.quality.near_lossless import nearly_same
-from brightcanvas.quality.palette import colours_of, reduced
+from brightcanvas.quality.pictures.content import EVEN_AREAS, Content, even_share, is_flat_art
+from brightcanvas.quality.pictures.lightest import PictureTarget, best_within, nearly_same, search
+from brightcanvas.quality.pictures.palette import colours_of, reduced
+from brightcanvas.quality.pictures.weighing import weighed
 from brightcanvas.quality.search import TOO_HIGH, TOO_LOW, Found, Study, in_full, searched
-from brightcanvas.quality.weighing import weighed
-from brightcanvas.quality.within import best_within
 from brightcanvas.values.colours import Colour
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.geometry import Rect, Size
-from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 from brightcanvas.values.targets import LEVELS
 
@@ -187,7 +184,7 @@ def test_a_file_of_fewer_px_is_judged_as_the_screen_shows_it() -> None:
             Image.fromarray(photograph(width=640).pixels).filter(ImageFilter.GaussianBlur(2))
         )
     )
-    wanted = Wanted(LEVELS["everyday"], (FileFormat.JPEG,))
+    wanted = PictureTarget(LEVELS["everyday"], (FileFormat.JPEG,))
     content = Content(has_alpha=False, is_flat=False)
     (whole,) = search(Study(soft, Viewing(2.0)), content, wanted)
     (found,) = search(Study(soft, Viewing(2.0)), content, replace(wanted, shrink=0.6))
@@ -208,7 +205,7 @@ def test_quick_trials_foretell_bytes_sizes_and_qualities() -> None:
         small = photograph(width=width)
         (found,) = search(
             Study(small, Viewing()), Content(has_alpha=False, is_flat=False),
-            Wanted(LEVELS["everyday"], (FileFormat.AVIF,)),
+            PictureTarget(LEVELS["everyday"], (FileFormat.AVIF,)),
         )  # fmt: skip
         foretold = tried.weights.bytes(small.size.width * small.size.height, 1.0)
         assert 0.5 < foretold / len(found.content) < 2, width
@@ -303,7 +300,7 @@ def test_nearly_the_same_leaves_even_and_smooth_areas_alone(mill: Raster) -> Non
 def test_flat_art_becomes_a_palette_that_browsers_of_any_age_show() -> None:
     soft = Image.fromarray(drawing()).rotate(3, Image.Resampling.BICUBIC, fillcolor=(9, 9, 9))
     study = Study(Raster(np.asarray(soft)), Viewing())
-    found = search(study, Content(has_alpha=False, is_flat=True), Wanted(0.955))
+    found = search(study, Content(has_alpha=False, is_flat=True), PictureTarget(0.955))
     oldest = found[-1]
     assert oldest.encoding.format is FileFormat.PNG
     with Image.open(io.BytesIO(oldest.content)) as image:

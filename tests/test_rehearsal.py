@@ -12,35 +12,36 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlsplit
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from brightcanvas.browsers.chromium import SWITCHES
-from brightcanvas.css.screens import Viewer
-from brightcanvas.page.fetches import load
+from brightcanvas.browsers.firefox import firefox_window
 from brightcanvas.page.folder import folder_of
+from brightcanvas.page.page_load import load
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.chromium import chromium
-from brightcanvas.rehearsal.confirming import confirm
-from brightcanvas.rehearsal.firefox import firefox
-from brightcanvas.rehearsal.lines import CHROMIUM as LIKE_CHROMIUM
-from brightcanvas.rehearsal.lines import FIREFOX as LIKE_FIREFOX
-from brightcanvas.rehearsal.lines import Habits, Line, Protocol, line_of
+from brightcanvas.rehearsal.confirming import chromium, confirm, firefox
+from brightcanvas.rehearsal.engine_profiles import CHROMIUM as LIKE_CHROMIUM
+from brightcanvas.rehearsal.engine_profiles import FIREFOX as LIKE_FIREFOX
+from brightcanvas.rehearsal.engine_profiles import EngineProfile
 from brightcanvas.rehearsal.rehearsing import rehearse
-from brightcanvas.rehearsal.throttled_server import ServedFolder, served
 from brightcanvas.rehearsal.timeline import HEADERS, Waterfall, waterfall_of
+from brightcanvas.serving.network_profiles import NetworkProfile, Protocol, line_of
+from brightcanvas.serving.page_server import ServedFolder, served
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
 
 from .browsing import CHROMIUM, DRIVER, Browser, serving
 from .conftest import SHORT, Demo, Ran, call, save_noise
 
-LAPTOP = Viewer(1440, 900, 1)
-LINE = Line(800_000, 0.1)
+LAPTOP = Environment(1440, 900, 1)
+LINE = NetworkProfile(800_000, 0.1)
 """100 kB a second."""
-PLAIN = Habits("a browser without habits")
+PLAIN = EngineProfile("a browser without habits")
 
 
 def write_page(folder: Path, head: str, body: str, **files: int) -> Page:
@@ -52,8 +53,10 @@ def write_page(folder: Path, head: str, body: str, **files: int) -> Page:
     return read_page(folder_of(folder / "index.html"))
 
 
-def played(page: Page, habits: Habits = PLAIN, protocol: Protocol = Protocol.HTTP1) -> Waterfall:
-    return waterfall_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, habits)
+def played(
+    page: Page, engine: EngineProfile = PLAIN, protocol: Protocol = Protocol.HTTP1
+) -> Waterfall:
+    return waterfall_of(load(page, LAPTOP), page.folder.bytes_of, LINE, protocol, engine)
 
 
 def times(waterfall: Waterfall) -> dict[str, tuple[float, float, float]]:
@@ -284,7 +287,7 @@ def test_a_browser_without_what_drives_it_is_told(
 ) -> None:
     (tmp_path / "page.html").write_text("<!doctype html><p>x</p>")
     monkeypatch.setattr("shutil.which", lambda name: f"/here/{name}")
-    monkeypatch.setitem(sys.modules, "selenium", None)
+    monkeypatch.setitem(sys.modules, "websocket", None)
     ran = call("rehearse", tmp_path / "page.html", "--into", tmp_path / "charts", "--browser")
     assert ran.status == 4
     assert 'pip install "brightcanvas[browser]"' in ran.err
@@ -331,52 +334,75 @@ NESTED_BODY = """
 """
 
 
-SILENT_DRIVER = """#!{python}
-import http.server, json, os, sys, time
-class Answers(http.server.BaseHTTPRequestHandler):
-    def do_POST(self):
-        if self.path == "/shutdown":
-            os._exit(0)
-        time.sleep(0 if self.path in ("/session", "/status") else 5)
-        value = {{"ready": True, "sessionId": "1", "capabilities": {{"browserName": "chrome"}}}}
-        said = json.dumps({{"value": value}}).encode()
-        self.send_response(200)
-        self.send_header("Content-Type", "application/json")
-        self.send_header("Content-Length", str(len(said)))
-        self.end_headers()
-        self.wfile.write(said)
-    do_GET = do_DELETE = do_POST
-port = next(one for one in sys.argv if one.startswith("--port=")).split("=")[1]
-http.server.ThreadingHTTPServer(("127.0.0.1", int(port)), Answers).serve_forever()
+SILENT = """#!{python}
+import base64, hashlib, pathlib, re, socket, sys, time
+listener = socket.create_server(("127.0.0.1", 0))
+profile = next(one for one in sys.argv if one.startswith("--user-data-dir=")).split("=")[1]
+told = f"{{listener.getsockname()[1]}}\\n/devtools/browser/1\\n"
+(pathlib.Path(profile) / "DevToolsActivePort").write_text(told)
+line = listener.accept()[0]
+key = re.search(rb"Sec-WebSocket-Key: (\\S+)", line.recv(4096))[1]
+magic = hashlib.sha1(key + b"258EAFA5-E914-47DA-95CA-C5AB0DC85B11").digest()
+line.sendall(b"HTTP/1.1 101 Switching Protocols\\r\\nUpgrade: websocket\\r\\n"
+             b"Connection: Upgrade\\r\\nSec-WebSocket-Accept: "
+             + base64.b64encode(magic) + b"\\r\\n\\r\\n")
+time.sleep(20)
 """
+"""A browser that takes a line, and says nothing more (RFC 6455, section 4.2.2)."""
 
 
-def test_windows_too_narrow_for_firefox_are_told(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr("brightcanvas.terminal.browsers.firefox", lambda: None)
-    (tmp_path / "index.html").write_text("<p>x", "utf-8")
-    order = ("--like", "firefox", "--browser", "--screen", "390x844@3", "--into")
-    ran = call("rehearse", tmp_path / "index.html", *order, tmp_path / "drawn")
-    assert ran.status == 0, ran.err
-    assert "Firefox's windows are 450 px wide at least" in ran.out
+def test_a_page_with_files_of_every_kind_is_drawn(tmp_path: Path) -> None:
+    save_noise(tmp_path / "fen.png", 60, 40)
+    (tmp_path / "index.html").write_text(
+        "<link rel=stylesheet href=look.css><script src=play.js></script><p>Flour"
+        "<img src=fen.png width=300><iframe src=inner.html></iframe>"
+        "<video src=sails.mp4 autoplay muted></video>",
+        "utf-8",
+    )
+    look = "@font-face { font-family: Mill; src: url(mill.woff2) } p { font-family: Mill }"
+    (tmp_path / "look.css").write_text(look, "utf-8")
+    (tmp_path / "inner.html").write_text("<p>x", "utf-8")
+    for name in ("play.js", "mill.woff2", "sails.mp4"):
+        (tmp_path / name).write_bytes(b" " * 2000)
+    ran = call("rehearse", tmp_path / "index.html", "--into", tmp_path / "drawn")
+    assert ran.status in (0, 1), ran.err
+    drawn = (tmp_path / "drawn" / "rehearsal.html").read_text("utf-8")
+    assert all(name in drawn for name in ("mill.woff2", "look.css", "play.js", "fen.png"))
+    assert (tmp_path / "drawn" / "waterfall.png").stat().st_size > 5000
 
 
 @pytest.mark.slow
-@pytest.mark.skipif(os.name == "nt", reason="stands in for the driver with a script")
-@pytest.mark.parametrize(("driver", "says"), [
-    ("#!/bin/sh\nexit 3\n", "Chromium or its driver failed"),
-    (SILENT_DRIVER, "Chromium didn't answer within"),
+@pytest.mark.browser
+def test_firefox_is_asked_in_windows_narrower_than_its_own(tmp_path: Path) -> None:
+    if FIREFOX is None:
+        pytest.skip("no Firefox here: see scripts/test")
+    for name in ("narrow", "wide"):
+        save_noise(tmp_path / f"{name}.png", 60, 40)
+    (tmp_path / "index.html").write_text(
+        '<meta name="viewport" content="width=device-width"><picture>'
+        '<source media="(max-width: 400px)" srcset="narrow.png"><img src="wide.png"></picture>',
+        "utf-8",
+    )
+    with firefox() as browser, served(folder_of(tmp_path / "index.html")) as host:
+        seen = browser.visit(host, "index.html", Environment(320, 568, 2), 0.2)
+    assert (seen.window.width, seen.window.height, seen.window.density) == (320, 568, 2)
+    assert [one for one in seen.asked if one.endswith(".png")] == ["/narrow.png"]
+
+
+@pytest.mark.slow
+@pytest.mark.skipif(os.name == "nt", reason="stands in for the browser with a script")
+@pytest.mark.parametrize(("program", "says"), [
+    ("#!/bin/sh\nexit 3\n", "Chromium ended when it was started, with status 3"),
+    (SILENT, "Chromium didn't answer within"),
 ], ids=["ends", "silent"])  # fmt: skip
 def test_a_browser_that_fails_is_told(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, driver: str, says: str
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, program: str, says: str
 ) -> None:
-    monkeypatch.setattr("brightcanvas.browsers.chromium.PATIENCE", 0.5)
+    monkeypatch.setattr("brightcanvas.browsers.chromium.TIMEOUT", 0.5)
     monkeypatch.setattr("brightcanvas.browsers.chromium.PARTING", 0.5)
     monkeypatch.setenv("PATH", str(tmp_path))
-    for name in ("chromium", "chromedriver"):
-        (tmp_path / name).write_text(driver.format(python=sys.executable), "utf-8")
-        (tmp_path / name).chmod(0o755)
+    (tmp_path / "chromium").write_text(program.format(python=sys.executable), "utf-8")
+    (tmp_path / "chromium").chmod(0o755)
     (tmp_path / "index.html").write_text("<p>x", "utf-8")
     ran = call("rehearse", tmp_path / "index.html", "--browser", "--into", tmp_path / "drawn")
     assert ran.status == 4
@@ -397,7 +423,7 @@ def test_nested_rules_fetch_what_chromium_fetches(tmp_path: Path, width: int) ->
         "utf-8",
     )
     read = read_page(folder_of(page))
-    foretold = load(read, Viewer(width, 700, 1))
+    foretold = load(read, Environment(width, 700, 1))
     wanted = {one.url.rpartition("/")[2] for one in foretold.pictures}
     with serving(tmp_path) as site:
         browser = Browser()
@@ -417,7 +443,7 @@ def test_nested_rules_fetch_what_chromium_fetches(tmp_path: Path, width: int) ->
 def test_chromium_paints_about_when_it_was_foretold(demo: Demo) -> None:
     """On a slow line, where the browser's own time matters least; figures are in ``bench``."""
     page = read_page(folder_of(demo.published / "try-it.html"))
-    lines = [Line(400e3, 0.4)]
+    lines = [NetworkProfile(400e3, 0.4)]
     found = rehearse(
         page,
         [Screen("laptop", Size(LAPTOP.width, LAPTOP.height), LAPTOP.density)],
@@ -469,6 +495,16 @@ fetch(location.pathname.replace("try-it.html", "") +
 """Tells the width that media conditions see: scroll bars included, snapped as the browser does."""
 
 
+def asked_once_told(host: ServedFolder) -> list[str]:
+    """What was asked for until every frame has told its width, and 1.5 s later."""
+    until, asked = time.monotonic() + 90, list[str]()
+    while time.monotonic() < until and sum("told?" in path for path in asked) < len(WIDTHS):
+        time.sleep(0.2)
+        asked += [one.path for one in host.taken()]
+    time.sleep(1.5)
+    return asked + [one.path for one in host.taken()]
+
+
 def in_chromium(host: ServedFolder, density: float, profile: Path) -> list[str]:
     """What a real window asks for: the driver's emulation would snap widths to whole px."""
     command = [
@@ -476,19 +512,19 @@ def in_chromium(host: ServedFolder, density: float, profile: Path) -> list[str]:
         "--window-size=1600,1000", f"--force-device-scale-factor={density}",
         f"{host.address}/index.html",
     ]  # fmt: skip
-    quiet, asked = subprocess.DEVNULL, list[str]()
+    quiet = subprocess.DEVNULL
     with subprocess.Popen(command, stdout=quiet, stderr=quiet) as running:
-        until = time.monotonic() + 40
-        while time.monotonic() < until and sum("told?" in one for one in asked) < len(WIDTHS):
-            time.sleep(0.2)
-            asked += [one.path for one in host.taken()]
-        time.sleep(1.5)
+        asked = asked_once_told(host)
         running.terminate()
-    return asked + [one.path for one in host.taken()]
+    return asked
 
 
 def in_firefox(host: ServedFolder, density: float, _: Path) -> list[str]:
-    return list(firefox().visit(host, "index.html", Viewer(1600, 1000, density), 1.5).asked)
+    port = urlsplit(host.address).port or 0
+    with firefox_window(port=port, density=density) as window:
+        window.resize(Environment(1600, 1000, density))
+        window.open(f"{host.address}/index.html")
+        return asked_once_told(host)
 
 
 @pytest.mark.slow
@@ -521,7 +557,7 @@ def test_every_frame_fetches_one_hinted_file(
         width, height, dense = (
             float(part) for part in told.removeprefix("told?").replace("@", "x").split("x")
         )
-        foretold = load(page_read, Viewer(width, height, dense))
+        foretold = load(page_read, Environment(width, height, dense))
         fetched = sorted(one for one in own if one.endswith((".avif", ".webp", ".jpg", ".svg")))
         wanted = sorted(one.url.rpartition("/")[2] for one in foretold.pictures)
         assert fetched == wanted, (width, dense)

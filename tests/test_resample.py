@@ -7,9 +7,14 @@ import pytest
 from numpy.typing import NDArray
 from PIL import Image
 
-from brightcanvas.colour.average import average_colour
-from brightcanvas.colour.light import codes_from_light, light_of_code, to_codes, to_light
 from brightcanvas.colour.resample import resize
+from brightcanvas.colour.spaces import (
+    average_colour,
+    codes_from_light,
+    light_of_code,
+    to_codes,
+    to_light,
+)
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster
 

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as some
 
-from brightcanvas.brief.cascade import written_at
+from brightcanvas.brief.by_breakpoint import written_at
 from brightcanvas.brief.loading import entry_of
 from brightcanvas.brief.rewriting import Change, rewritten
 from brightcanvas.values.errors import BriefError

@@ -11,13 +11,11 @@ import tinycss2
 from hypothesis import given
 from hypothesis import strategies as st
 
-from brightcanvas.brief.model import Backdrop
-from brightcanvas.brief.selectors import check_selector
-from brightcanvas.delivery.escaping import css_string
+from brightcanvas.brief.brief import Backdrop
+from brightcanvas.brief.selector_text import check_selector
 from brightcanvas.delivery.markup import markup, tag_for
-from brightcanvas.delivery.sharing import Part, shared_rules
-from brightcanvas.ledger.addresses import BESIDE
-from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.delivery.rule_text import Part, css_string, declared, shared_rules
+from brightcanvas.ledger.record import BESIDE, BackdropRecord
 from brightcanvas.values.colours import parse_colour
 
 from .conftest import Demo, call, parts_of, save_noise, write_brief
@@ -119,9 +117,9 @@ def test_the_style_sheet_parses_and_puts_the_old_format_first(demo: Demo) -> Non
 
 def test_rules_that_parts_share_stand_once() -> None:
     parts = [
-        Part("(a)", "(w)", (("p", "color: red;"), ("p", "top: 1px;"), ("p", "left: 0;"))),
-        Part("(b)", "(w)", (("p", "color: red;"), ("p", "top: 1px;"), ("p", "left: 2px;"))),
-        Part("(c)", "(c)", (("p", "color: red;"), ("p", "top: 9px;"))),
+        Part("(a)", "(w)", tuple(declared("p", ["color: red;", "top: 1px;", "left: 0;"]))),
+        Part("(b)", "(w)", tuple(declared("p", ["color: red;", "top: 1px;", "left: 2px;"]))),
+        Part("(c)", "(c)", tuple(declared("p", ["color: red;", "top: 9px;"]))),
     ]
     assert shared_rules(parts) == [
         "p {\n  color: red;\n}",

@@ -24,8 +24,8 @@ from typing import Any
 import html5lib
 import pytest
 
-from brightcanvas.delivery.headers import are_heavy
-from brightcanvas.page.headers import header_hints
+from brightcanvas.delivery.hints import are_heavy
+from brightcanvas.page.found_hints import header_hints
 
 from .browsing import CHROMIUM, DRIVER, Browser
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import shutil
 import signal
@@ -9,24 +10,26 @@ import socket
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from contextlib import ExitStack
+from http.server import SimpleHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import pytest
 
-from brightcanvas.css.screens import Viewer
-from brightcanvas.measuring.measure import laid
-from brightcanvas.measuring.site import opened
+from brightcanvas.browsers.webkit import is_here, webkit_window
+from brightcanvas.measuring.elements import laid
 from brightcanvas.page.folder import HOST, folder_of
 from brightcanvas.page.site import pages_at
-from brightcanvas.rehearsal import webkit
-from brightcanvas.rehearsal.throttled_server import served
+from brightcanvas.serving.opened_page import opened
+from brightcanvas.serving.page_server import served
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.geometry import Size
 
-from .browsing import CHROMIUM, DRIVER
-from .conftest import wait
+from .browsing import CHROMIUM
+from .conftest import call, wait
 from .test_firefox import FIREFOX
 
 PAGE = "<!doctype html><link rel=stylesheet href=../../kit/site.css><img src=../../logo.png>"
@@ -73,7 +76,7 @@ def test_a_root_that_is_named_is_open(site: Path) -> None:
         assert folder.file(f"{HOST}/.ssh/id_rsa") is None
 
 
-NEEDED = {"chromium": CHROMIUM and DRIVER, "firefox": FIREFOX}
+NEEDED = {"chromium": CHROMIUM, "firefox": FIREFOX}
 CALLS = """<!doctype html><title>x</title><script>
   const call = new RTCPeerConnection({ iceServers: [{ urls: %s }] });
   call.createDataChannel("x");
@@ -92,9 +95,10 @@ CALLS = """<!doctype html><title>x</title><script>
 def _looked_at(page: Path, browser: str) -> str:
     """The title of a page that has had three seconds."""
     if browser == "webkit":
-        with served(folder_of(page)) as host:
-            at = f"{host.address}/{page.name}"
-            return str(webkit.window(at, Viewer(600, 400), 3, script="document.title"))
+        with served(folder_of(page)) as host, webkit_window() as view:
+            view.open(f"{host.address}/{page.name}")
+            time.sleep(3)
+            return str(view.evaluate("document.title"))
     with opened(folder_of(page), browser) as window:
         time.sleep(3)
         return str(window.evaluate("document.title"))
@@ -104,7 +108,7 @@ def _looked_at(page: Path, browser: str) -> str:
 @pytest.mark.parametrize("browser", ["chromium", "firefox", "webkit"])
 def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str) -> None:
     """Neither packets of calls between browsers nor connections: canaries hear nothing."""
-    if not (webkit.is_here() if browser == "webkit" else NEEDED[browser]):
+    if not (is_here() if browser == "webkit" else NEEDED[browser]):
         pytest.skip(f"no {browser} here")
     with ExitStack() as stack:
         heard = [
@@ -134,6 +138,7 @@ def test_nothing_leaves_for_another_address_or_port(tmp_path: Path, browser: str
 HERO = "<div class=hero style='height:300px;background:url(fen.jpg)'>Flour and bread</div>"
 HOLDING = {
     "windows": "for (let i = 0; i < 50; i++) { const w = open('/x' + i); w && w.focus(); }",
+    "a query": "if (!location.search) location.search = 'lang=en'",
     "reloads": "setInterval(() => location.reload(), 50)",
     "questions": "alert(1); confirm(2); prompt(3); setInterval(() => alert(4), 100)",
     "overrides": "window.getComputedStyle = Element.prototype.getBoundingClientRect = () => null;"
@@ -157,10 +162,66 @@ def test_a_page_that_keeps_others_from_looking_is_measured(
     page = tmp_path / "index.html"
     page.write_text(f"<!doctype html><script>{HOLDING[kind]}</script>{HERO}", "utf-8")
     with opened(folder_of(page), browser) as window:
-        window.resize(Viewer(600, 700))
+        window.resize(Environment(600, 700))
         (found,) = laid(window, [".hero"], Size(600, 700))
     assert found is not None
     assert (found.box.height, [one.words for one in found.lines]) == (300, ["Flour and bread"])
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", list(NEEDED))
+@pytest.mark.parametrize("name", ["our rooms/the mill.html", "räume/mühle & co.html", "100%.html"])
+def test_any_name_of_a_page_is_opened(tmp_path: Path, browser: str, name: str) -> None:
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    page = tmp_path / name
+    page.parent.mkdir(exist_ok=True)
+    page.write_text(f"<!doctype html><meta charset=utf-8><title>x</title>{HERO}", "utf-8")
+    with opened(folder_of(page, tmp_path), browser) as window:
+        assert window.evaluate("document.title") == "x"
+
+
+@pytest.mark.slow
+@pytest.mark.skipif(not NEEDED["chromium"], reason="no chromium here")
+@pytest.mark.parametrize(("hanging", "status"), [(1, 0), (2, 4)], ids=["once", "always"])
+def test_a_browser_that_hangs_when_it_starts_is_started_anew(
+    tmp_path: Path, hanging: int, status: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("brightcanvas.browsers.chromium.STARTING", (2.0, 20.0 / hanging**3))
+    page = tmp_path / "page.html"
+    page.write_text(f"<!doctype html><title>x</title>{HERO}", "utf-8")
+    tools, told = tmp_path / "bin", tmp_path / "starts"
+    tools.mkdir()
+    chromium = tools / "chromium"
+    chromium.write_text(
+        f"#!/bin/sh\necho >> {told}\n"
+        f"[ $(wc -l < {told}) -gt {hanging} ] || exec sleep 300\n"
+        f'exec {CHROMIUM} "$@"\n'
+    )
+    chromium.chmod(0o755)
+    monkeypatch.setenv("PATH", f"{tools}{os.pathsep}{os.environ['PATH']}")
+    ran = call("inspect", page, "--browser", "chromium")
+    assert (ran.status in (0, 1)) == (status == 0), ran.err
+    assert status == 0 or "didn't start" in ran.err
+    assert told.read_text().count("\n") == 2
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", list(NEEDED))
+def test_a_host_may_add_a_slash(tmp_path: Path, browser: str) -> None:
+    """As hosts do to the address of a folder; it is the same page."""
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    (tmp_path / "rooms").mkdir()
+    (tmp_path / "rooms/index.html").write_text(f"<!doctype html><title>x</title>{HERO}", "utf-8")
+    handler = functools.partial(SimpleHTTPRequestHandler, directory=str(tmp_path))
+    with ThreadingHTTPServer(("127.0.0.1", 0), handler) as server, ExitStack() as stack:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        stack.callback(server.shutdown)
+        address = f"http://127.0.0.1:{server.server_port}/rooms/"
+        (folder,) = stack.enter_context(pages_at(address, None))
+        window = stack.enter_context(opened(folder, browser))
+        assert window.evaluate("document.title") == "x"
 
 
 @pytest.mark.slow
@@ -181,6 +242,23 @@ def test_a_page_that_sends_its_readers_on_is_not_judged(
     told = pytest.raises(BriefError, match=f"sends its readers to .*{where}")
     with told, opened(folder_of(page), browser):
         pass
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("browser", list(NEEDED))
+def test_a_page_that_is_written_anew_after_its_load_is_looked_at(
+    tmp_path: Path, browser: str
+) -> None:
+    """Nobody closes such a document, so that it is never complete again."""
+    if not NEEDED[browser]:
+        pytest.skip(f"no {browser} here")
+    script = "addEventListener('load', () => setTimeout(() => document.write('<h1>Flour</h1>')))"
+    page = tmp_path / "index.html"
+    page.write_text(f"<!doctype html>{HERO}<script>{script}</script>", "utf-8")
+    began = time.monotonic()
+    with opened(folder_of(page), browser) as window:
+        assert window.evaluate("document.body?.innerText.includes('Flour') || 'not yet'")
+    assert time.monotonic() - began < 25
 
 
 BUSY = "<!doctype html><style>.hero { height: 300px; background: url(fen.jpg) }</style>"

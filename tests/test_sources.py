@@ -5,17 +5,20 @@ from __future__ import annotations
 import io
 import os
 import struct
+import sys
 import zlib
 from fractions import Fraction
+from importlib.util import find_spec
 from pathlib import Path
+from typing import Any
 
 import av
 import numpy as np
 import pytest
 from PIL import Image, ImageCms
 
-from brightcanvas.formats.clips import read_frame
-from brightcanvas.formats.pictures import read_picture
+from brightcanvas.formats.clips.clip_reading import read_frame
+from brightcanvas.formats.pictures.picture_reading import read_picture
 from brightcanvas.formats.survey import survey
 from brightcanvas.values.errors import ExitStatus, SourceError
 
@@ -46,16 +49,16 @@ def corners(path: Path, tolerance: int = 40) -> list[str]:
     ]
 
 
-@pytest.mark.parametrize("name", ["a.jpg", "a.png", "a.webp", "a.avif", "a.gif"])
+@pytest.mark.parametrize("name", ["a.jpg", "a.png", "a.webp", "a.avif", "a.gif", "a.tif"])
 def test_every_format_is_read(tmp_path: Path, name: str) -> None:
     quarters().save(tmp_path / name, quality=95)
     assert corners(tmp_path / name) == ["red", "green", "blue", "white"]
     assert str(survey(tmp_path / name).size) == "64 x 32"
 
 
-@pytest.mark.parametrize("mode", ["P", "CMYK", "RGBA", "RGB"])
+@pytest.mark.parametrize("mode", ["P", "CMYK", "RGBA", "RGB", "LAB"])
 def test_every_mode_is_read(tmp_path: Path, mode: str) -> None:
-    path = tmp_path / ("a.jpg" if mode == "CMYK" else "a.png")
+    path = tmp_path / {"CMYK": "a.jpg", "LAB": "a.tif"}.get(mode, "a.png")
     quarters().convert(mode).save(path)
     assert corners(path) == ["red", "green", "blue", "white"]
 
@@ -72,6 +75,119 @@ def test_grey_of_every_depth_is_read(tmp_path: Path, mode: str) -> None:
     assert pixels.shape == (8, 64, 3)
     wanted = ramp * 255 if mode != "1" else pixels[..., 0]
     assert np.abs(pixels[..., 0] - wanted).max() <= 1
+
+
+@pytest.mark.parametrize("order", "<>")
+@pytest.mark.parametrize("colours", ["grey", "RGB", "RGBA"])
+def test_sixteen_bits_of_a_tiff_are_scaled_and_not_clipped(
+    tmp_path: Path, order: str, colours: str
+) -> None:
+    channels = {"grey": 1, "RGB": 3, "RGBA": 4}[colours]
+    values = np.linspace(0, 65535, 16 * 8 * channels).reshape(8, 16, channels)
+    (tmp_path / "a.tif").write_bytes(sixteen_bit_tiff(values.astype(f"{order}u2"), order))
+    pixels = read_picture(tmp_path / "a.tif").pixels
+    assert np.abs(pixels - values / 257).max() <= 1.0
+
+
+def test_a_cmyk_tiff_is_read_by_its_profile_or_without(tmp_path: Path) -> None:
+    quarters().convert("CMYK").save(tmp_path / "a.tif", compression="tiff_lzw")
+    assert corners(tmp_path / "a.tif") == ["red", "green", "blue", "white"]
+
+
+def test_the_first_page_of_a_document_is_taken_and_told(tmp_path: Path) -> None:
+    pages = [quarters(1600, 900), Image.new("RGB", (1600, 900), BLUE)]
+    pages[0].save(tmp_path / "a.tif", save_all=True, append_images=pages[1:])
+    assert corners(tmp_path / "a.tif")[0] == "red"
+    brief = write_brief(tmp_path, '[[backdrop]]\nsource = "a.tif"\nelement = "p"\n')
+    ran = call("plan", brief)
+    assert ran.status == 0, ran.err
+    assert "the first of its 2 pages" in ran.out
+    (made,) = call("compress", tmp_path / "a.tif", "--json").facts["files"]
+    assert Path(made["output"]).suffix in (".png", ".webp")
+    assert made["told"] == "the first of its 2 pages"
+    assert corners(Path(made["output"]))[0] == "red", "pages are no frames of an animation"
+
+
+def test_fractions_are_no_codes(tmp_path: Path) -> None:
+    Image.fromarray(np.full((8, 8), 0.5, np.float32)).save(tmp_path / "a.tif")
+    with pytest.raises(SourceError, match="Save it with 8 or 16 bits"):
+        survey(tmp_path / "a.tif")
+
+
+def sixteen_bit_tiff(values: np.ndarray[Any, Any], order: str) -> bytes:
+    """TIFF 6.0, section 2: one strip; the codec library writes only grey in 16 bits."""
+    height, width, channels = values.shape
+    entries = {
+        256: (width,), 257: (height,), 258: (16,) * channels, 259: (1,),
+        262: (2 if channels > 1 else 1,), 273: (0,), 277: (channels,), 278: (height,),
+        279: (values.nbytes,), **({338: (2,)} if channels == 4 else {}),
+    }  # fmt: skip
+    behind = 8 + 2 + 12 * len(entries) + 4
+    long_ones = {tag: told for tag, told in entries.items() if len(told) > 1}
+    entries[273] = (behind + sum(4 * len(told) for told in long_ones.values()),)
+    table, further = b"", b""
+    for tag, told in entries.items():
+        raw = struct.pack(f"{order}{len(told)}I", *told)
+        place = struct.pack(f"{order}I", behind + len(further)) if len(told) > 1 else raw
+        table += struct.pack(f"{order}HHI", tag, 4, len(told)) + place
+        further += raw if len(told) > 1 else b""
+    start = (b"II*\0" if order == "<" else b"MM\0*") + struct.pack(f"{order}IH", 8, len(entries))
+    return start + table + bytes(4) + further + values.tobytes()
+
+
+class TestHeic:
+    """Photographs as phones keep them; the decoder is an extra."""
+
+    @pytest.fixture(autouse=True)
+    def heif(self) -> Any:
+        """The extra, which can write such files too."""
+        return pytest.importorskip("pillow_heif", reason="no decoder of HEIC is installed")
+
+    def test_it_is_read_upright(self, tmp_path: Path, heif: Any) -> None:
+        """A phone held upright keeps its picture on its side, with a note how to turn it."""
+        exif = Image.Exif()
+        exif[0x0112] = 6
+        turned = quarters().transpose(Image.Transpose.ROTATE_90)
+        file = heif.from_pillow(turned)
+        file.save(tmp_path / "a.heic", quality=95, exif=exif.tobytes())
+        assert (tmp_path / "a.heic").read_bytes()[4:12] == b"ftypheic"
+        assert corners(tmp_path / "a.heic") == ["red", "green", "blue", "white"]
+        assert str(survey(tmp_path / "a.heic").size) == "64 x 32"
+
+    def test_its_wide_gamut_is_brought_into_srgb(self, tmp_path: Path, heif: Any) -> None:
+        profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        swapped = profile.replace(b"rXYZ", b"tmp.").replace(b"gXYZ", b"rXYZ")
+        file = heif.from_pillow(quarters())
+        file.save(tmp_path / "a.heic", quality=95, icc_profile=swapped.replace(b"tmp.", b"gXYZ"))
+        assert corners(tmp_path / "a.heic")[:2] == ["green", "red"]
+
+    def test_ten_bits_are_read(self, tmp_path: Path, heif: Any) -> None:
+        ramp = np.linspace(0, 65535, 64 * 32 * 3).astype(np.uint16)
+        file = heif.from_bytes("RGB;16", (64, 32), ramp.tobytes())
+        file.save(tmp_path / "a.heic", quality=-1)
+        pixels = read_picture(tmp_path / "a.heic").pixels
+        assert np.abs(pixels - ramp.reshape(32, 64, 3) / 257).mean() <= 2
+
+    def test_a_site_is_built_of_one(self, tmp_path: Path, heif: Any) -> None:
+        heif.from_pillow(Image.fromarray(noise(1600, 900))).save(tmp_path / "a.heic", quality=90)
+        brief = write_brief(tmp_path, '[[backdrop]]\nsource = "a.heic"\nelement = "p"\n')
+        ran = call("build", brief)
+        assert ran.status == 0, ran.err
+        assert {one.suffix for one in (tmp_path / "published").glob("*.*")} >= {".avif", ".jpg"}
+
+    def test_a_damaged_one_is_told(self, tmp_path: Path, heif: Any) -> None:
+        heif.from_pillow(quarters()).save(tmp_path / "whole.heic")
+        content = (tmp_path / "whole.heic").read_bytes()
+        (tmp_path / "a.heic").write_bytes(content[: len(content) // 2])
+        with pytest.raises(SourceError, match=r"a\.heic: the file is damaged or cut short"):
+            read_picture(tmp_path / "a.heic")
+
+
+def test_a_missing_decoder_is_named(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(sys.modules, "pillow_heif", None)
+    (tmp_path / "a.heic").write_bytes(b"\0\0\0\x18ftypheic\0\0\0\0mif1heic")
+    with pytest.raises(SourceError, match=r"pip install 'brightcanvas\[heic\]'"):
+        survey(tmp_path / "a.heic")
 
 
 def test_the_first_frame_of_a_moving_gif_is_taken(tmp_path: Path) -> None:
@@ -193,7 +309,7 @@ WHY = {
     "drawing.svg": "the drawing is damaged",
     "page.svg": "this is a text file",
     "paper.jpg": "PDF document",
-    "phone.heic": "HEIC picture",
+    "phone.heic": "damaged or cut short" if find_spec("pillow_heif") else "a decoder of their own",
 }
 
 

@@ -7,12 +7,12 @@ from pathlib import Path
 
 import pytest
 
-from brightcanvas.inserting.marked import BEGIN, END, Snippets, inserted, without_marked
+from brightcanvas.html.tags import tags_of
+from brightcanvas.html.tree import PLACE, Node, line_of, parsed, written_tag
+from brightcanvas.integration.marked import BEGIN, END, Snippets, inserted, without_marked
 from brightcanvas.page.aim import hit
 from brightcanvas.page.folder import folder_of
-from brightcanvas.page.markup import LINE, Node, parsed
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.page.tags import tags_of
 
 SNIPPETS = Snippets(
     '<link rel="preload" as="image" href="ours.avif">\n', "ours.css",
@@ -38,7 +38,7 @@ def outline(node: Node) -> list[object]:
         outline(one) for one in node
         if isinstance(one.tag, str) and "ours" not in str(sorted(one.attrib.items()))
     ]  # fmt: skip
-    attributes = sorted((str(k), v) for k, v in node.attrib.items() if k != LINE)
+    attributes = sorted((str(k), v) for k, v in node.attrib.items() if k != PLACE)
     return [str(node.tag), attributes, kept]
 
 
@@ -91,3 +91,32 @@ def test_tags_are_read_as_browsers_do() -> None:
     named = first.attribute("a")
     assert named is not None
     assert named.value == "1", "the first of a name counts"
+
+
+def test_each_element_knows_where_its_tag_is_written() -> None:
+    text = (
+        "<!doctype html>\r\n<title>x</title>\r<table><td>1</table>\n<svg><Path\nd='>'/></svg>"
+        "<template><i>none of the page</i></template><p title='a>b'>"
+    )
+    root = parsed(text)
+    tags = {one.tag.rpartition("}")[2]: written_tag(one, text) for one in root.iter()}
+    assert "i" not in tags
+    assert [name for name, tag in tags.items() if tag is None] == [
+        "html",
+        "head",
+        "body",
+        "tbody",
+        "tr",
+    ]
+    assert {name: text[tag.start : tag.end] for name, tag in tags.items() if tag} == {
+        "title": "<title>", "table": "<table>", "td": "<td>", "svg": "<svg>",
+        "path": "<Path\nd='>'/>", "template": "<template>", "p": "<p title='a>b'>",
+    }  # fmt: skip
+    assert {one.tag: line_of(one) for one in root.iter("title")} == {"title": 2}
+    assert line_of(root.find(".//p")) == 5
+
+
+def test_depth_costs_no_more_than_length() -> None:
+    """Nesting has no limit in HTML; a reader that looks at all that is open never ends."""
+    root = parsed("<div>" * 50_000)
+    assert sum(1 for _ in root.iter("div")) == 50_000

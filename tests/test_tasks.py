@@ -17,24 +17,28 @@ import pytest
 from brightcanvas.brief.loading import load_brief
 from brightcanvas.formats.survey import survey
 from brightcanvas.pipeline.building import build
-from brightcanvas.pipeline.cluster import Cluster
-from brightcanvas.pipeline.executors import Executor, Given, Here, Processes, Threads
+from brightcanvas.pipeline.executors import (
+    Cluster,
+    Executor,
+    Given,
+    Processes,
+    SerialExecutor,
+    Threads,
+)
 from brightcanvas.pipeline.graph import Pipeline
-from brightcanvas.pipeline.packing import packed, unpacked
-from brightcanvas.pipeline.store import Store
-from brightcanvas.quality.lightest import Wanted
+from brightcanvas.pipeline.result_store import Store, packed, unpacked
 from brightcanvas.quality.metric import Score, Viewing
-from brightcanvas.tasks import keys, versions
-from brightcanvas.tasks.keys import key_of
-from brightcanvas.tasks.looking import TellContent
-from brightcanvas.tasks.pictures import MadeFile, MadePicture, MakePicture
+from brightcanvas.quality.pictures.lightest import PictureTarget
+from brightcanvas.tasks import cache_keys
+from brightcanvas.tasks.cache_keys import key_of
+from brightcanvas.tasks.looking_tasks import TellContent
+from brightcanvas.tasks.picture_tasks import MadeFile, MadePicture, MakePicture
 from brightcanvas.tasks.sources import PreparedSource, Source
 from brightcanvas.tasks.task import Inputs, Task
-from brightcanvas.values.colours import Colour
+from brightcanvas.values.colours import Colour, Tone
 from brightcanvas.values.errors import MachineError, SourceError
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.geometry import Rect
-from brightcanvas.values.picture_formats import Encoding, FileFormat
-from brightcanvas.values.tones import Tone
 
 from .clusters import running, started
 from .conftest import SHORT, call, save_noise, write_brief
@@ -116,7 +120,7 @@ class Sleep(Task[int]):
 def make_picture(folder: Path) -> MakePicture:
     facts = survey(save_noise(folder / "picture.jpg"))
     source = PreparedSource.of(facts, None, PreparedSource(Source.of(facts)).preparation)
-    wanted = Wanted(0.95, (FileFormat.AVIF, FileFormat.JPEG))
+    wanted = PictureTarget(0.95, (FileFormat.AVIF, FileFormat.JPEG))
     area = Rect(0, 0, 600, 400)
     return MakePicture(source, TellContent(source), area, 300, 200, Viewing(), wanted)
 
@@ -148,10 +152,10 @@ def test_where_a_source_is_and_how_a_number_is_written_are_not_in_its_key(tmp_pa
     task = make_picture(tmp_path)
     moved = replace(task.source.source, path=tmp_path / "elsewhere.jpg")
     assert key_of(replace(task, source=replace(task.source, source=moved))) == key_of(task)
-    keys.key_of.cache_clear()
+    cache_keys.key_of.cache_clear()
     whole, fractional = Rect(0, 0, 600, 400), Rect(0.0, 0.0, 600.0, 400.0)
     first = key_of(replace(task, area=whole))
-    keys.key_of.cache_clear()
+    cache_keys.key_of.cache_clear()
     assert key_of(replace(task, area=fractional)) == first
 
 
@@ -162,37 +166,57 @@ def test_inputs_keys_and_codec_versions_are_in_a_key(
     assert key_of(Add(1, note="a")) == key_of(Add(1, note="b"))
     task = make_picture(tmp_path)
     before = key_of(task)
-    keys.key_of.cache_clear()
-    monkeypatch.setattr("brightcanvas.tasks.pictures.codec_version", lambda one: f"{one} of late")
+    cache_keys.key_of.cache_clear()
+    monkeypatch.setattr(
+        "brightcanvas.tasks.picture_tasks.codec_version", lambda one: f"{one} of late"
+    )
     assert key_of(task) != before
 
 
+@pytest.mark.parametrize(
+    ("added", "is_new"),
+    [
+        ("\nMOST_OF_ALL = 3\n", True),
+        ("\ndef _unused() -> int:\n    return 3\n", True),
+        ("# edited", False),
+        ("\n\n# a line further down\n", False),
+    ],
+)
 def test_changed_code_changes_the_keys_of_all_that_leads_to_it(
-    monkeypatch: pytest.MonkeyPatch,
+    added: str, *, is_new: bool, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    pictures, looking = "brightcanvas.tasks.pictures", "brightcanvas.tasks.looking"
-    before = versions.version_of(pictures), versions.version_of(looking)
-    source = versions._source
+    pictures, looking = "brightcanvas.tasks.picture_tasks", "brightcanvas.tasks.looking_tasks"
+    before = cache_keys.version_of(pictures), cache_keys.version_of(looking)
+    source = cache_keys._source
 
     def edited(name: str) -> str:
-        return source(name) + ("# edited" if name == "brightcanvas.quality.search" else "")
+        """With something at its end, and another docstring."""
+        text = source(name)
+        return text.replace('"""', '"""More: ', 1) + added if name == SEARCH else text
 
-    monkeypatch.setattr(versions, "_source", edited)
-    for cached in (versions.version_of, versions._text, versions._imported):
+    monkeypatch.setattr(cache_keys, "_source", edited)
+    for cached in CACHED:
         cached.cache_clear()
     try:
-        assert versions.version_of(pictures) != before[0]
-        assert versions.version_of(looking) == before[1]
+        assert (cache_keys.version_of(pictures) != before[0]) == is_new
+        assert cache_keys.version_of(looking) == before[1]
     finally:
-        for cached in (versions.version_of, versions._text, versions._imported):
+        for cached in CACHED:
             cached.cache_clear()
 
 
+SEARCH = "brightcanvas.quality.search"
+CACHED = (cache_keys.version_of, cache_keys._text, cache_keys._imported)
+
+
 def test_a_version_counts_lazy_imports_and_libraries() -> None:
-    found = set(versions._imported("brightcanvas.tasks.sources"))
-    assert {"brightcanvas.formats.clips", "brightcanvas.formats.pictures"} <= found
-    assert "numpy" in versions._imported("brightcanvas.colour.resample")
-    reached = versions.reached_from("brightcanvas.tasks.pictures")
+    found = set(cache_keys._imported("brightcanvas.tasks.sources"))
+    assert {
+        "brightcanvas.formats.clips.clip_reading",
+        "brightcanvas.formats.pictures.picture_reading",
+    } <= found
+    assert "numpy" in cache_keys._imported("brightcanvas.colour.resample")
+    reached = cache_keys.reached_from("brightcanvas.tasks.picture_tasks")
     assert {"brightcanvas.quality.search", "PIL", "numpy"} <= reached
     rooms = {name.split(".")[1] for name in reached if name.startswith("brightcanvas.")}
     assert not rooms & {"cli", "pipeline", "delivery", "promises", "reports"}
@@ -238,7 +262,7 @@ class Refusing:
 
 def test_what_is_kept_is_found_without_its_inputs(tmp_path: Path) -> None:
     top = Add(10, (Add(2, (Add(1),)),))
-    Pipeline(Store(tmp_path), Here()).run([top])
+    Pipeline(Store(tmp_path), SerialExecutor()).run([top])
     store = Store(tmp_path)
     (tmp_path / "made" / key_of(Add(1))[:2] / key_of(Add(1))).unlink()
     assert Pipeline(store, Refusing()).run([top])[top] == 13
@@ -247,7 +271,7 @@ def test_what_is_kept_is_found_without_its_inputs(tmp_path: Path) -> None:
 def test_a_failure_ends_the_run_and_keeps_what_was_made(tmp_path: Path) -> None:
     picture = make_picture(tmp_path)
     save_noise(picture.source.source.path, 90, 60)
-    pipeline = Pipeline(Store(tmp_path / "store"), Here())
+    pipeline = Pipeline(Store(tmp_path / "store"), SerialExecutor())
     with pytest.raises(SourceError, match="was changed while it was used"):
         pipeline.run([Add(1), picture, Add(2)])
     assert pipeline.known(Add(1)) == 1
@@ -333,7 +357,7 @@ def built(folder: Path, executor: Executor) -> dict[str, bytes]:
 
 @pytest.mark.slow
 def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
-    wanted = built(tmp_path / "here", Here())
+    wanted = built(tmp_path / "here", SerialExecutor())
     assert len(wanted) > 10
     assert built(tmp_path / "threads", Threads(2)) == wanted
     assert built(tmp_path / "processes", Processes(2)) == wanted
@@ -350,7 +374,7 @@ def test_everybody_makes_the_very_same_files(tmp_path: Path) -> None:
 
 @pytest.mark.slow
 def test_a_cluster_that_is_not_there_is_told(small: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("brightcanvas.pipeline.cluster.PATIENCE", 1)
+    monkeypatch.setattr("brightcanvas.pipeline.executors.TIMEOUT", 1)
     ran = call("build", small, "--workers", "tcp://127.0.0.1:1")
     assert "No scheduler with a worker answers at tcp://127.0.0.1:1" in ran.err
     assert ran.status == 4
@@ -361,7 +385,7 @@ def test_a_cluster_that_is_not_there_is_told(small: Path, monkeypatch: pytest.Mo
 def test_a_scheduler_that_dies_ends_the_build_and_keeps_what_is_done(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("brightcanvas.pipeline.cluster.LOST_AFTER", 1)
+    monkeypatch.setattr("brightcanvas.pipeline.executors.LOST_AFTER", 1)
     with started(1) as (address, process), Cluster(address) as cluster:
         pipeline = Pipeline(Store(tmp_path), cluster)
         pipeline.run([Add(1)])
@@ -370,7 +394,7 @@ def test_a_scheduler_that_dies_ends_the_build_and_keeps_what_is_done(
         with pytest.raises(MachineError, match=rf"The scheduler at {address} is gone"):
             pipeline.run([Add(2), Sleep(60)])
     assert time.monotonic() - began < 20
-    assert Pipeline(Store(tmp_path), Here()).run([Add(1)])[Add(1)] == 1
+    assert Pipeline(Store(tmp_path), SerialExecutor()).run([Add(1)])[Add(1)] == 1
 
 
 @pytest.mark.slow
@@ -378,7 +402,7 @@ def test_a_scheduler_that_dies_ends_the_build_and_keeps_what_is_done(
 def test_a_worker_of_another_version_is_named(
     monkeypatch: pytest.MonkeyPatch, package: str, says: str
 ) -> None:
-    monkeypatch.setattr("brightcanvas.pipeline.cluster.PACKAGE", package)
+    monkeypatch.setattr("brightcanvas.pipeline.executors.PACKAGE", package)
     told = pytest.raises(MachineError, match=f"The worker 0 at .* {says} bright-canvas")
     with running(1) as address, told:
         Cluster(address)

@@ -15,14 +15,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from brightcanvas.brief.model import Breakpoint
-from brightcanvas.colour.reducing import Reducible
-from brightcanvas.colour.resample import resize
-from brightcanvas.framing.screens import USUAL_SCREENS, quantile, usual_in
-from brightcanvas.framing.sizes import (
+from brightcanvas.brief.brief import Breakpoint
+from brightcanvas.colour.resample import Reducible, resize
+from brightcanvas.framing.size_variants import (
     CLASSES,
     Demand,
-    Rung,
+    SizeVariant,
     class_of,
     exact_bytes,
     rung_for,
@@ -31,19 +29,21 @@ from brightcanvas.framing.sizes import (
     worst_excess,
 )
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
+from brightcanvas.framing.usual_screens import USUAL_SCREENS, quantile, usual_in
 from brightcanvas.framing.weights import Places, Weights
 from brightcanvas.plan.parting import Cost, parted, round_between, ways_to_part
 from brightcanvas.plan.ways import Way, few_enough
-from brightcanvas.values.fits import Contain, Cover, Exact, Fit
+from brightcanvas.values.conditions import Condition
+from brightcanvas.values.element_boxes import parse_height
 from brightcanvas.values.geometry import Orientation, Rect, Size, Span
-from brightcanvas.values.heights import parse_height
+from brightcanvas.values.layers import Contain, Cover, Exact, Fit
 from brightcanvas.values.screens import Screen
 
 from .conftest import assets_of, call, save_noise, write_brief
 from .test_quality import photograph
 from .test_rules import matches
 
-DESK = Breakpoint("desk", Span(0, math.inf))
+DESK = Breakpoint("desk", Condition())
 
 
 def stage(height: str = "300px", widths: Span | None = None) -> Stage:
@@ -90,8 +90,8 @@ def test_a_quantile_serves_its_part_and_no_lesser_value_does(
 
 
 def test_the_size_that_browsers_take_is_the_least_that_is_dense_enough() -> None:
-    rungs = [Rung(100, 50, 1, 1.0), Rung(200, 100, 2, 2.0)]
-    taken = [rung_for(rungs, density).label for density in (0.5, 1, 1.1, 2, 2.6, 4)]
+    size_variants = [SizeVariant(100, 50, 1, 1.0), SizeVariant(200, 100, 2, 2.0)]
+    taken = [rung_for(size_variants, density).label for density in (0.5, 1, 1.1, 2, 2.6, 4)]
     assert taken == [1, 1, 2, 2, 2, 2]
 
 
@@ -123,18 +123,18 @@ def test_no_cheaper_choice_of_sizes_exists(
     found = sizes_for(demand, price)
     tried = []
     for way in ways_to_share(demand.usual):
-        total, rungs = 0.0, []
+        total, size_variants = 0.0, []
         for run in way:
             own = tuple(one for one in usual if class_of(one.density) in run)
             one = replace(demand, usual=own, bound=math.inf)
             alone = sizes_for(one, math.inf)
-            if len(alone.rungs) > 1:  # parting it further is another way
+            if len(alone.size_variants) > 1:  # parting it further is another way
                 break
-            rungs.append(replace(alone.rungs[0], label=run[-1]))
+            size_variants.append(replace(alone.size_variants[0], label=run[-1]))
             total += alone.load + price
         else:
-            rising = all(a.width < b.width for a, b in itertools.pairwise(rungs))
-            if rising and worst_excess(demand, rungs)[0] <= demand.bound:
+            rising = all(a.width < b.width for a, b in itertools.pairwise(size_variants))
+            if rising and worst_excess(demand, size_variants)[0] <= demand.bound:
                 tried.append(total)
     assert all(found.cost(price) <= total + 1e-6 for total in tried)
 
@@ -148,28 +148,32 @@ def test_every_usual_screen_has_px_enough_and_every_window_no_file_beyond_the_bo
     sizes = sizes_for(demand, 300)
     for one in usual:
         needed = demand.drawn(one.viewport) * min(one.density, demand.densest)
-        assert rung_for(sizes.rungs, one.density).width >= 0.75 * needed - 1
-    factor, sight, density = worst_excess(demand, sizes.rungs)
+        assert rung_for(sizes.size_variants, one.density).width >= 0.75 * needed - 1
+    factor, viewport_box, density = worst_excess(demand, sizes.size_variants)
     for corner in demand.stage.corners:
         for each in CLASSES:
             exact = demand.bytes(demand.needed(corner.box) * min(each, 2), min(each, 2))
-            rung = rung_for(sizes.rungs, each)
-            assert demand.bytes(rung.width, rung.density) <= factor * exact * (1 + 1e-9)
+            size_variant = rung_for(sizes.size_variants, each)
+            assert demand.bytes(size_variant.width, size_variant.density) <= factor * exact * (
+                1 + 1e-9
+            )
     assert density in CLASSES
-    assert sight in demand.stage.corners
+    assert viewport_box in demand.stage.corners
 
 
 @pytest.mark.parametrize(("fit", "largest"), [(Cover(), 1600), (Contain(), 600), (Exact(240), 480)])
 def test_the_size_has_what_its_screens_show(fit: Fit, largest: int) -> None:
     demand = Demand(Size(4000, 4000), stage(), fit, (screen(800, 2, 1),))
-    assert [rung.width for rung in sizes_for(demand, 300).rungs] == [largest]
+    assert [size_variant.width for size_variant in sizes_for(demand, 300).size_variants] == [
+        largest
+    ]
 
 
 def test_a_size_is_never_larger_than_its_source_and_says_so() -> None:
     demand = Demand(Size(700, 400), stage(), Cover(), (screen(800, 2, 1),))
-    rungs = sizes_for(demand, 300).rungs
-    assert [rung.width for rung in rungs] == [700]
-    short = shortfall_of(demand, rungs)
+    size_variants = sizes_for(demand, 300).size_variants
+    assert [size_variant.width for size_variant in size_variants] == [700]
+    short = shortfall_of(demand, size_variants)
     assert short is not None
     assert short.needed_width == 1600
 

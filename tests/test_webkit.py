@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import random
 import shutil
+import time
 from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -12,13 +14,14 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from brightcanvas.css.screens import Viewer
-from brightcanvas.page.fetches import load
+from brightcanvas.browsers.webkit import NEEDED, WebKitWindow, is_here, webkit_window
 from brightcanvas.page.folder import folder_of
+from brightcanvas.page.page_load import load
 from brightcanvas.page.reading import Page, read_page
-from brightcanvas.rehearsal.lines import WEBKIT
-from brightcanvas.rehearsal.throttled_server import ServedFolder, served
-from brightcanvas.rehearsal.webkit import NEEDED, is_here, webkit, window_on
+from brightcanvas.rehearsal.confirming import Browser, webkit
+from brightcanvas.rehearsal.engine_profiles import WEBKIT
+from brightcanvas.serving.page_server import ServedFolder, served
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
 
@@ -63,17 +66,20 @@ def host(page: Page) -> Iterator[ServedFolder]:
         yield host
 
 
+@pytest.mark.timeout(900)
 def test_sixty_windows_fetch_what_the_engine_foretells(page: Page) -> None:
     """One file for each backdrop, the hinted one first, nothing twice."""
     assert len(WINDOWS) >= 60
     random.seed(1)
-    for width, height, density in WINDOWS:
-        viewer = Viewer(width, height, density)
-        foretold = load(page, WEBKIT.viewer(Screen("window", Size(width, height), density)))
-        wanted = {Path(urlsplit(one.url).path).name: one for one in foretold.pictures}
-        loads = (asked_for(page, viewer, set(wanted)) for _ in range(LOADS))
-        assert any(wanted[asked[0]].is_hinted for asked in loads), "the hinted one comes first"
-        assert foretold.useless == ()
+    with webkit() as browser:
+        for width, height, density in sorted(WINDOWS, key=lambda one: one[2]):
+            environment = Environment(width, height, density)
+            screen = Screen("window", Size(width, height), density)
+            foretold = load(page, WEBKIT.environment(screen))
+            wanted = {Path(urlsplit(one.url).path).name: one for one in foretold.pictures}
+            loads = (asked_for(browser, page, environment, set(wanted)) for _ in range(LOADS))
+            assert any(wanted[asked[0]].is_hinted for asked in loads), "the hinted one comes first"
+            assert foretold.useless == ()
 
 
 LOADS = 4
@@ -81,22 +87,33 @@ LOADS = 4
 these is enough to show which was asked for first, and what is asked for has to be right in all."""
 
 
-def asked_for(page: Page, viewer: Viewer, wanted: set[str]) -> list[str]:
+def asked_for(
+    browser: Browser, page: Page, environment: Environment, wanted: set[str]
+) -> list[str]:
     """The pictures of one load, in order: those that are wanted, each once."""
     with served(page.folder, None, ()) as host:
-        seen = webkit().visit(host, "try-it.html", viewer, 0.3)
-    assert seen.window is not None
-    assert (seen.window.width, seen.window.density) == (viewer.width, viewer.density)
+        seen = browser.visit(host, "try-it.html", environment, 0.3)
+    assert (seen.window.width, seen.window.density) == (environment.width, environment.density)
     asked = [Path(one).name for one in seen.asked if one.endswith(PICTURES)]
-    assert sorted(asked) == sorted(wanted), viewer
+    assert sorted(asked) == sorted(wanted), environment
     return asked
 
 
 def test_no_byte_of_a_clip_on_phones_however_they_are_held(page: Page) -> None:
-    for width, height in ((390, 844), (844, 390), (932, 430)):
-        with served(page.folder, None, ()) as host:
-            window_on(host, "try-it.html", Viewer(width, height, 2), 2)
-            assert named(host, CLIPS) == []
+    with webkit_window() as window:
+        for width, height in ((390, 844), (844, 390), (932, 430)):
+            with served(page.folder, None, ()) as host:
+                opened(window, host, "try-it.html", Environment(width, height, 2), 2)
+                assert named(host, CLIPS) == []
+
+
+def opened(
+    window: WebKitWindow, host: ServedFolder, page: str, environment: Environment, pause: float
+) -> None:
+    """A page in a window, and so many seconds for what comes late."""
+    window.resize(environment)
+    window.open(f"{host.address}/{page}")
+    time.sleep(pause)
 
 
 BUTTON = """(() => {
@@ -107,16 +124,22 @@ BUTTON = """(() => {
 })()"""
 
 
-def visited(page: Page, folder: Path, **more: object) -> tuple[dict[str, object], list[str]]:
+def visited(
+    page: Page, folder: Path, *, is_mute: bool = False, is_calm: bool = False
+) -> tuple[dict[str, object], list[str]]:
     """The clip's page with the clip in the first view; the button, and what was fetched of it."""
     published = folder / "published"
     shutil.copytree(page.folder.root, published)
     text = (published / "try-it.html").read_text(encoding="utf-8")
     script = "<script>document.querySelector('video').parentNode.scrollIntoView()</script>"
     (published / "clip.html").write_text(text + script, encoding="utf-8")
-    with served(folder_of(published / "clip.html"), None, ()) as host:
-        told = window_on(host, "clip.html", Viewer(1280, 720), 3, script=BUTTON, **more)
-        return told, named(host, CLIPS)
+    said = {"prefers-reduced-motion": "reduce"} if is_calm else {}
+    with (
+        served(folder_of(published / "clip.html"), None, ()) as host,
+        webkit_window(is_mute=is_mute) as window,
+    ):
+        opened(window, host, "clip.html", Environment(1280, 720, said=said), 3)
+        return window.evaluate(BUTTON), named(host, CLIPS)
 
 
 def test_the_clip_plays_and_its_button_says_so(page: Page, tmp_path: Path) -> None:
@@ -128,26 +151,25 @@ def test_the_clip_plays_and_its_button_says_so(page: Page, tmp_path: Path) -> No
 def test_where_starting_is_forbidden_nothing_is_fetched_and_the_button_is_true(
     page: Page, tmp_path: Path
 ) -> None:
-    told, clips = visited(page, tmp_path, mute=True)
+    told, clips = visited(page, tmp_path, is_mute=True)
     assert clips == []
     assert (told["paused"], told["hidden"], told["text"]) == (True, False, told["play"])
 
 
 def test_less_motion_means_not_one_byte_of_the_clip(page: Page, tmp_path: Path) -> None:
-    told, clips = visited(page, tmp_path, calm=True)
+    told, clips = visited(page, tmp_path, is_calm=True)
     assert (clips, told["hidden"]) == ([], True)
 
 
-def test_it_looks_like_the_pictures(
-    page: Page, demo: Demo, host: ServedFolder, tmp_path: Path
-) -> None:
+def test_it_looks_like_the_pictures(page: Page, demo: Demo, host: ServedFolder) -> None:
     """The first backdrop is there: no blank, and its colours are the picture's."""
-    drawn = tmp_path / "seen.png"
-    window_on(host, "try-it.html", Viewer(390, 844, 2), 1, picture=str(drawn))
-    pixels = np.asarray(Image.open(drawn).convert("RGB"), float)
+    with webkit_window() as window:
+        opened(window, host, "try-it.html", Environment(390, 844, 2), 1)
+        seen = io.BytesIO(window.screenshot())
+    pixels = np.asarray(Image.open(seen).convert("RGB"), float)
     assert pixels.shape[:2] in ((844, 390), (1688, 780))
     sky = pixels[: pixels.shape[0] // 8]
-    shown = load(page, WEBKIT.viewer(Screen("phone", Size(390, 844), 2)))
+    shown = load(page, WEBKIT.environment(Screen("phone", Size(390, 844), 2)))
     with Image.open(demo.published / Path(urlsplit(shown.pictures[0].url).path).name) as image:
         own = np.asarray(image.convert("RGB"), float)
     assert sky.std() > 1, "a blank"

@@ -23,9 +23,11 @@ from typing import Any
 from brightcanvas.adjusting.server import AdjustServer
 from brightcanvas.adjusting.session import ConflictError, Session
 from brightcanvas.brief.rewriting import Change
-from brightcanvas.library import build, compress, inspect, load_brief, suggest_subject
+from brightcanvas.library.for_briefs import build, load_brief
+from brightcanvas.library.for_pages import inspect
+from brightcanvas.library.for_pictures import compress, suggest_subject
 from brightcanvas.values.errors import BriefError, BrightCanvasError
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.files import LARGEST_SOURCE
 
 REQUESTS, SAVES, ROUNDS = 150, 40, 5
 

@@ -66,5 +66,5 @@ def fault(by: random.Random) -> Case:
         files = dict(built())
         files["brief.toml"] = files["brief.toml"].replace(b"90px", b"70px")
     kind = by.choice(("kill", "full", "denied"))
-    statuses = frozenset({0, 2, 3, 4, -9})
+    statuses = frozenset({1, 2, 3, 4, -9})  # its source is short, so a promise breaks
     return Case(f"fault {kind}", files, ["build"], kind, by.randrange(220), statuses)

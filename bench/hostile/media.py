@@ -13,8 +13,8 @@ import numpy as np
 from PIL import Image
 
 from bench.hostile.case import Case, brief, mutated
-from brightcanvas.formats.clip_files import Beat, planar_of, write_clip
-from brightcanvas.values.clip_formats import ClipEncoding, ClipFormat
+from brightcanvas.formats.clips.clip_writing import Beat, planar_of, write_clip
+from brightcanvas.values.file_formats import ClipEncoding, ClipFormat
 
 SIZE = (64, 40)
 

@@ -10,22 +10,21 @@ from threading import Lock
 from typing import TypeVar
 
 from brightcanvas.analysis.legibility import STEPS_PER_STROKE
-from brightcanvas.colour.average import average_colour
 from brightcanvas.colour.resample import resize
+from brightcanvas.colour.spaces import average_colour
 from brightcanvas.colour.treatments import treated
-from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import decode
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.formats.pictures.picture_writing import encode
 from brightcanvas.pipeline.graph import Pipeline
-from brightcanvas.plan.model import Picture, View
+from brightcanvas.plan.planned import Picture, PlannedVariant
 from brightcanvas.tasks.copy import CopyOn, Legibility, copy_on, judge
+from brightcanvas.tasks.looking_tasks import ReduceSource
 from brightcanvas.tasks.of_views import source_of
-from brightcanvas.tasks.reduced import ReduceSource
 from brightcanvas.tasks.sources import PreparedSource
-from brightcanvas.values.colours import Colour
+from brightcanvas.values.colours import UNTREATED, Colour, Tone
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.geometry import Rect, Size
-from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
-from brightcanvas.values.tones import UNTREATED, Tone
 
 SHOWN, TILED, GLANCED = 1200, 640, 560
 """Px across of what the page shows of a source, of what small tiles show, and of what copy is
@@ -44,7 +43,7 @@ R = TypeVar("R")
 
 
 @dataclass(frozen=True)
-class Look:
+class Preview:
     """One picture as the page shows it: a source in a tone."""
 
     source: PreparedSource
@@ -80,22 +79,22 @@ class _Kept:
         return made
 
 
-class Looks:
+class PreviewCache:
     """Everything that was looked at, and can be asked for again."""
 
     def __init__(self, pipeline: Pipeline) -> None:
         self._pipeline = pipeline
         self._making = Lock()
-        self._named: dict[str, Look] = {}
+        self._named: dict[str, Preview] = {}
         self._reduced, self._toned, self._files, self._judged = (_Kept() for _ in range(4))
 
-    def look_of(self, picture: Picture) -> Look:
+    def look_of(self, picture: Picture) -> Preview:
         """How the page shows the source of a view, to be asked for by its name."""
         scale = SHOWN / max(picture.size.width, SHOWN)
         css_px = picture.cut.area.width * scale / picture.drawn if picture.tone.soften else 1.0
-        return self.named(Look(source_of(picture), picture.tone, round(css_px, 3)))
+        return self.named(Preview(source_of(picture), picture.tone, round(css_px, 3)))
 
-    def named(self, look: Look) -> Look:
+    def named(self, look: Preview) -> Preview:
         """A look, which can be asked for by its name from now on."""
         self._named[look.name] = look
         return look
@@ -114,7 +113,7 @@ class Looks:
         look = self.look_of(picture)
         return self._judged.get(("behind", look), lambda: average_colour(self._toned_at(look)))
 
-    def legibility(self, view: View) -> Legibility | None:
+    def legibility(self, view: PlannedVariant) -> Legibility | None:
         """How well a view's copy can be read on what is shown; None where nothing is to be read.
 
         Quick, and so by a reduced picture before any compression: drafts and builds know better.
@@ -146,15 +145,15 @@ class Looks:
         kind = TRANSPARENT if made.has_alpha else OPAQUE
         return encode(made, kind), kind.format.media_type
 
-    def _glanced(self, look: Look) -> Raster:
+    def _glanced(self, look: Preview) -> Raster:
         return self._toned.get(("glance", look), lambda: _smaller(self._toned_at(look), GLANCED))
 
-    def _toned_at(self, look: Look) -> Raster:
+    def _toned_at(self, look: Preview) -> Raster:
         return self._toned.get(
             look, lambda: treated(self._reduced_of(look.source), look.tone, look.css_px)
         )
 
-    def _encoded(self, look: Look, across: int) -> tuple[bytes, str]:
+    def _encoded(self, look: Preview, across: int) -> tuple[bytes, str]:
         picture = _smaller(self._toned_at(look), across)
         kind = TRANSPARENT if picture.has_alpha else OPAQUE
         return encode(picture, kind), kind.format.media_type

@@ -10,14 +10,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from brightcanvas.adjusting.proved import Proved
+from brightcanvas.adjusting.scene import CheckedBackdrop
 from brightcanvas.adjusting.session import Session
 from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.brief.rewriting import Change
-from brightcanvas.delivery.css_values import gradient
-from brightcanvas.framing.sizes import exact_bytes
-from brightcanvas.ledger.loads import told_screens
-from brightcanvas.plan.model import Picture, View
+from brightcanvas.delivery.rule_text import gradient
+from brightcanvas.framing.size_variants import exact_bytes
+from brightcanvas.ledger.record import told_screens
+from brightcanvas.plan.planned import Picture, PlannedVariant
 from brightcanvas.plan.planning import is_cut, usual_of
 from brightcanvas.promises.in_view import MISSED, lost_share, missed_most
 from brightcanvas.promises.verdict import State
@@ -83,7 +83,7 @@ def proposals_of(session: Session, backdrop: str) -> Iterator[Proposal]:
 # What stands out stays in view
 
 
-def _subject(session: Session, now: Proved) -> Proposal | None:
+def _subject(session: Session, now: CheckedBackdrop) -> Proposal | None:
     seen = {view: session.suggested(view) for view in now.plan.views if _is_nameless(view)}
     missed = {view: found for view, found in seen.items() if found and missed_most(view, found)}
     if not missed:
@@ -93,7 +93,7 @@ def _subject(session: Session, now: Proved) -> Proposal | None:
     if not _is_kept(session, then):
         return None
 
-    def figure(_: Proved, view: View, aspect: float) -> str:
+    def figure(_: CheckedBackdrop, view: PlannedVariant, aspect: float) -> str:
         found = seen.get(view) or session.suggested(view)
         return _lost(view, found, aspect) if found else ""
 
@@ -102,7 +102,7 @@ def _subject(session: Session, now: Proved) -> Proposal | None:
     return Proposal(name, says, changes, tuple(_shots(session, now, then, figure)))
 
 
-def _is_kept(session: Session, then: Proved) -> bool:
+def _is_kept(session: Session, then: CheckedBackdrop) -> bool:
     """Whether it is in view on each screen then: else a change would only spoil the picture."""
     for screen in told_screens(usual_of(then.brief)):
         view = _view_on(then, screen)
@@ -114,12 +114,12 @@ def _is_kept(session: Session, then: Proved) -> bool:
     return True
 
 
-def _is_nameless(view: View) -> bool:
+def _is_nameless(view: PlannedVariant) -> bool:
     return view.picture is not None and not view.picture.subjects and is_cut(view.slot)
 
 
 def _kept_in_view(
-    session: Session, now: Proved, missed: dict[View, Suggestion]
+    session: Session, now: CheckedBackdrop, missed: dict[PlannedVariant, Suggestion]
 ) -> tuple[Change, ...]:
     """A subject where each missed source is written, in place of every position of it.
 
@@ -139,12 +139,12 @@ def _kept_in_view(
     return changes
 
 
-def _written_at(now: Proved, view: View, key: str) -> str:
+def _written_at(now: CheckedBackdrop, view: PlannedVariant, key: str) -> str:
     """The breakpoint at which a value is written that holds in a view; empty: on the widest."""
     return now.written[view.slot.breakpoint.whole.name][key].at or ""
 
 
-def _positions(now: Proved, sources: dict[str, Suggestion]) -> list[str]:
+def _positions(now: CheckedBackdrop, sources: dict[str, Suggestion]) -> list[str]:
     """Where a position is written for one of the sources."""
     found = {
         at["position"].at: None
@@ -162,7 +162,7 @@ def _point(found: Suggestion) -> dict[str, list[float]]:
     return {"point": [round(found.point.x, 2), round(found.point.y, 2)]}
 
 
-def _lost(view: View, found: Suggestion, aspect: float) -> str:
+def _lost(view: PlannedVariant, found: Suggestion, aspect: float) -> str:
     assert view.picture is not None
     share = _share_lost(view.picture, found, aspect)
     return f"{share:.0%} of what stands out is cut off" if share else "all that stands out is seen"
@@ -175,7 +175,7 @@ def _share_lost(picture: Picture, found: Suggestion, aspect: float) -> float:
 # Copy that can be read
 
 
-def _scrim(session: Session, now: Proved) -> Proposal | None:
+def _scrim(session: Session, now: CheckedBackdrop) -> Proposal | None:
     if not all(map(_may_be_veiled, now.plan.views)):
         return None
     copy = _copy_changes(now)
@@ -193,24 +193,24 @@ def _scrim(session: Session, now: Proved) -> Proposal | None:
     return Proposal(name, says, changes, tuple(_shots(session, told, then, _contrast)))
 
 
-def _contrast(proved: Proved, view: View, _: float) -> str:
+def _contrast(proved: CheckedBackdrop, view: PlannedVariant, _: float) -> str:
     found = proved.legibility.get(view)
     return f"lowest contrast of the text {found.lowest:.2f}:1" if found else ""
 
 
-def _is_veiled(view: View) -> bool:
+def _is_veiled(view: PlannedVariant) -> bool:
     """Whether the page lays something above its picture: a second veil is proposed to nobody."""
     copy = view.slot.copy
     return copy is not None and any(one.is_veiled for one in copy.windows)
 
 
-def _may_be_veiled(view: View) -> bool:
+def _may_be_veiled(view: PlannedVariant) -> bool:
     """Whether nothing of ours lies above the picture yet, and it is cut as we know."""
     slot = view.slot
     return slot.layers == PICTURE and not slot.scrim and (view.picture is None or is_cut(slot))
 
 
-def _copy_changes(now: Proved) -> tuple[Change, ...]:
+def _copy_changes(now: CheckedBackdrop) -> tuple[Change, ...]:
     """Copy from the file that has the boxes, where the brief doesn't tell of any."""
     widest = next(iter(now.written.values()))
     if widest["copy"].value or not widest["measured"].value:
@@ -219,7 +219,7 @@ def _copy_changes(now: Proved) -> tuple[Change, ...]:
     return (Change(now.plan.backdrop.name, "", "copy", value),)
 
 
-def _is_readable(proved: Proved, view: View) -> bool:
+def _is_readable(proved: CheckedBackdrop, view: PlannedVariant) -> bool:
     found = proved.legibility.get(view)
     letters = found.letters or letters_of(view) if found else None
     return found is None or letters is None or found.lowest >= letters.wanted_contrast
@@ -228,22 +228,24 @@ def _is_readable(proved: Proved, view: View) -> bool:
 # What screens show
 
 
-Figure = Callable[[Proved, View, float], str]
+Figure = Callable[[CheckedBackdrop, PlannedVariant, float], str]
 """Of a view of what is known, in a box of that aspect."""
 
 
-def _shots(session: Session, now: Proved, then: Proved, figure: Figure) -> Iterator[OnScreen]:
+def _shots(
+    session: Session, now: CheckedBackdrop, then: CheckedBackdrop, figure: Figure
+) -> Iterator[OnScreen]:
     for screen in told_screens(usual_of(now.brief)):
         before, after = (_shot(session, one, screen, figure) for one in (now, then))
         if before and after:
             yield OnScreen(screen, before, after)
 
 
-def _view_on(proved: Proved, screen: Screen) -> View:
+def _view_on(proved: CheckedBackdrop, screen: Screen) -> PlannedVariant:
     return next(v for v in proved.plan.views if v.slot.breakpoint.has(screen.viewport))
 
 
-def _shot(session: Session, proved: Proved, screen: Screen, figure: Figure) -> Shot | None:
+def _shot(session: Session, proved: CheckedBackdrop, screen: Screen, figure: Figure) -> Shot | None:
     view = _view_on(proved, screen)
     picture = view.picture
     if picture is None or not is_cut(view.slot):
@@ -258,7 +260,7 @@ def _shot(session: Session, proved: Proved, screen: Screen, figure: Figure) -> S
     )  # fmt: skip
 
 
-def _scrim_css(proved: Proved, view: View, picture: Picture) -> str:
+def _scrim_css(proved: CheckedBackdrop, view: PlannedVariant, picture: Picture) -> str:
     found = proved.legibility.get(view)
     if found is None or found.scrim is None or picture.copy is None:
         return ""

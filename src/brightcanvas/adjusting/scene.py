@@ -1,4 +1,4 @@
-"""What the page is told of one backdrop, as JSON: numbers for its geometry, and what was proved.
+"""What the page is told of one backdrop, as JSON: its geometry, what was proved, ways out.
 
 Lengths of windows and boxes are CSS px, those of pictures source px, and places in them fractions,
 as in the core; the page does the same arithmetic with them (``pages/geometry.js``).
@@ -7,32 +7,119 @@ as in the core; the page does the same arithmetic with them (``pages/geometry.js
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
-from dataclasses import asdict
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from brightcanvas.adjusting.looks import Looks
-from brightcanvas.adjusting.offers import offered
-from brightcanvas.adjusting.proved import Proved
-from brightcanvas.brief.model import Brief, Copy, Slot
-from brightcanvas.delivery.css_values import gradient
+from brightcanvas.adjusting.looks import PreviewCache
+from brightcanvas.brief.brief import Brief, Copy, Slot
+from brightcanvas.brief.by_breakpoint import Written
+from brightcanvas.delivery.rule_text import gradient
 from brightcanvas.framing.compromise import CutOrder
-from brightcanvas.framing.screens import usual_in
-from brightcanvas.framing.sizes import rung_for
-from brightcanvas.framing.stages import Element, Sight, Stage
+from brightcanvas.framing.size_variants import rung_for
+from brightcanvas.framing.stages import Element, Stage, ViewportBox
+from brightcanvas.framing.usual_screens import usual_in
 from brightcanvas.framing.weights import UNTRIED
-from brightcanvas.ledger.loads import told_screens
-from brightcanvas.plan.model import Picture, View
+from brightcanvas.ledger.record import told_screens
+from brightcanvas.plan.planned import BackdropPlan, Picture, PlannedVariant
 from brightcanvas.plan.planning import element_of, is_cut, usual_of
+from brightcanvas.plan.remedies import WayOut, found_ways
 from brightcanvas.promises.in_view import lost_share
-from brightcanvas.rehearsal.lines import LINES
+from brightcanvas.promises.verdict import State, Verdict
+from brightcanvas.serving.network_profiles import LINES
 from brightcanvas.tasks.copy import Legibility
-from brightcanvas.values.boxes import MeasuredBoxes
+from brightcanvas.values.element_boxes import AspectHeight, HeightRule, MeasuredBoxes
 from brightcanvas.values.geometry import Rect, Size, Span, plain_number
-from brightcanvas.values.heights import AspectHeight, HeightRule
 from brightcanvas.values.legible import Scrim
 from brightcanvas.values.lengths import ABSOLUTE, Amount, Calculation, Combined
 from brightcanvas.values.screens import Screen
+
+
+@dataclass(frozen=True)
+class CheckedBackdrop:
+    """One backdrop with all that is known of it."""
+
+    brief: Brief
+    plan: BackdropPlan
+    written: Mapping[str, Mapping[str, Written]]
+    legibility: Mapping[PlannedVariant, Legibility]
+    verdicts: Sequence[Verdict]
+    has_ways: bool = False
+    """Whether ways out were looked for."""
+
+
+def offered(proved: CheckedBackdrop, verdict: Verdict) -> list[Json]:
+    """For a promise that doesn't hold: what a button would say, and the changes it makes."""
+    if verdict.state not in (State.BROKEN, State.NOTE) or not proved.has_ways:
+        return []
+    views = (one for one in proved.plan.views)
+    view = next((v for v in views if v.slot.breakpoint.full_name == verdict.breakpoint), None)
+    if view is None or view.picture is None:
+        return []
+    if verdict.promise in ("in view", "clear of the subject"):
+        ways = found_ways(view.picture)
+        return [one for way in ways if (one := _of_way(proved, view, way))]
+    if verdict.promise == "readable":
+        return _readable(proved, view)
+    return _calm(proved, view) if verdict.promise == "calm behind the copy" else []
+
+
+def _of_way(proved: CheckedBackdrop, view: PlannedVariant, way: WayOut) -> Json | None:
+    breakpoint_ = view.slot.breakpoint.whole
+    if way.what == "breakpoint":
+        taken = set(proved.written)
+        names = [f"below-{way.amount:.0f}", *(f"below-{way.amount:.0f}-{n}" for n in range(2, 9))]
+        name = next(one for one in names if one not in taken)
+        value = {"name": name, "below": float(way.amount)}
+        return _offer(f"A breakpoint at {way.amount:.0f} px", "", "", "breakpoint", value)
+    written = proved.written[breakpoint_.name]["subject"]
+    if way.what == "subject" and written.value and "point" not in written.value:
+        smaller = _smaller(written.value, way.amount)
+        says = f"The subject's box {way.amount:.0%} as large"
+        return _offer(says, proved.plan.backdrop.name, written.at or "", "subject", smaller)
+    return None
+
+
+def _smaller(subject: Json, share: float) -> Json:
+    """The boxes about their common middle."""
+    boxes = subject.get("boxes") or [subject["box"]]
+    x = (min(one[0] for one in boxes) + max(one[2] for one in boxes)) / 2
+    y = (min(one[1] for one in boxes) + max(one[3] for one in boxes)) / 2
+    share *= 0.999  # what is written is rounded
+    scaled = [
+        [round(m + (edge - m) * share, 4) for edge, m in zip(one, (x, y, x, y), strict=True)]
+        for one in boxes
+    ]
+    return {**subject, **({"boxes": scaled} if "boxes" in subject else {"box": scaled[0]})}
+
+
+def _readable(proved: CheckedBackdrop, view: PlannedVariant) -> list[Json]:
+    found = proved.legibility.get(view)
+    name = view.slot.breakpoint.whole.name
+    written = proved.written[name]["scrim"]
+    if found is None or found.least is None or (written.value or {}).get("least"):
+        return []
+    kept = {k: v for k, v in (written.value or {}).items() if k in ("colour", "side", "lines")}
+    says = f"The least scrim that does, {found.least.strength:.0%}"
+    at = written.at if written.at is not None else ""
+    return [_offer(says, proved.plan.backdrop.name, at, "scrim", {"least": True, **kept})]
+
+
+def _calm(proved: CheckedBackdrop, view: PlannedVariant) -> list[Json]:
+    found = proved.legibility.get(view)
+    if found is None or found.calming_blur is None:
+        return []
+    written = proved.written[view.slot.breakpoint.whole.name]["tone"]
+    value = {**(written.value or {}), "soften": found.calming_blur}
+    says = f"Soften by {found.calming_blur:g} px"
+    at = written.at if written.at is not None else ""
+    return [_offer(says, proved.plan.backdrop.name, at, "tone", value)]
+
+
+def _offer(says: str, backdrop: str, at: str, key: str, value: Any) -> Json:  # noqa: ANN401
+    change = {"backdrop": backdrop, "breakpoint": at, "key": key, "value": value}
+    return {"says": says, "changes": [change]}
+
 
 Json = dict[str, Any]
 
@@ -40,7 +127,7 @@ SLOW = LINES[1]
 """The line over which loads are played through."""
 
 
-def scene_of(proved: Proved, looks: Looks) -> Json:
+def scene_of(proved: CheckedBackdrop, looks: PreviewCache) -> Json:
     """One backdrop for the page."""
     plan = proved.plan
     return {
@@ -61,7 +148,7 @@ def scene_of(proved: Proved, looks: Looks) -> Json:
     }
 
 
-def _view(proved: Proved, view: View, looks: Looks) -> Json:
+def _view(proved: CheckedBackdrop, view: PlannedVariant, looks: PreviewCache) -> Json:
     slot, picture = view.slot, view.picture
     part = slot.breakpoint
     found = proved.legibility.get(view)
@@ -87,7 +174,7 @@ def _finite(value: float) -> float | None:
     return value if math.isfinite(value) else None
 
 
-def _screens(brief: Brief, view: View) -> Sequence[Screen]:
+def _screens(brief: Brief, view: PlannedVariant) -> Sequence[Screen]:
     part = view.slot.breakpoint
     return usual_in(usual_of(brief), part.widths, part.orientation)
 
@@ -140,7 +227,7 @@ def _length(length: Calculation) -> Json:
     return {"does": does, "parts": [_length(length.first), _length(length.second)]}
 
 
-def _picture(view: View, picture: Picture, looks: Looks) -> Json:
+def _picture(view: PlannedVariant, picture: Picture, looks: PreviewCache) -> Json:
     slot, facts = view.slot, picture.facts
     return {
         "look": looks.look_of(picture).name,
@@ -227,30 +314,34 @@ def _spot(picture: Picture, found: Legibility, slot: Slot) -> Json:
     }
 
 
-def _window(sight: Sight) -> list[int]:
-    return [math.floor(sight.viewport.width), math.floor(sight.viewport.height)]
+def _window(viewport_box: ViewportBox) -> list[int]:
+    return [math.floor(viewport_box.viewport.width), math.floor(viewport_box.viewport.height)]
 
 
 def _worst(picture: Picture) -> Iterator[Json]:
     """The windows at both ends, the one that loses most of the subject first."""
     ends = {"narrowest": picture.stage.narrowest, "widest": picture.stage.widest}
-    lost = {name: _lost(picture, sight) for name, sight in ends.items()}
+    lost = {name: _lost(picture, viewport_box) for name, viewport_box in ends.items()}
     for name in sorted(ends, key=lambda one: -lost[one]):
         yield {"says": name, "window": _window(ends[name])}
 
 
-def _lost(picture: Picture, sight: Sight) -> float:
-    return lost_share(picture, sight.box.aspect) if picture.subjects else 0.0
+def _lost(picture: Picture, viewport_box: ViewportBox) -> float:
+    return lost_share(picture, viewport_box.box.aspect) if picture.subjects else 0.0
 
 
-def _loads(proved: Proved) -> Iterator[Json]:
+def _loads(proved: CheckedBackdrop) -> Iterator[Json]:
     """What a phone, a tablet and a laptop load, foretold; and what the source as it is costs."""
     for screen in told_screens(usual_of(proved.brief)):
         views = proved.plan.views
         view = next((one for one in views if one.slot.breakpoint.has(screen.viewport)), None)
         picture = view.picture if view else None
-        rung = rung_for(picture.rungs, screen.density) if picture else None
-        after = picture.demand.bytes(rung.width, rung.density) if picture and rung else 0.0
+        size_variant = rung_for(picture.size_variants, screen.density) if picture else None
+        after = (
+            picture.demand.bytes(size_variant.width, size_variant.density)
+            if picture and size_variant
+            else 0.0
+        )
         before = max((one.picture.facts.bytes for one in views if one.picture), default=0)
         yield {
             "screen": f"{screen.name} {plain_number(screen.viewport.width)}@{screen.density:g}x",

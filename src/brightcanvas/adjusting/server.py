@@ -15,12 +15,12 @@ from threading import Lock
 from typing import Any
 from urllib.parse import urlsplit
 
-from brightcanvas.adjusting.page import SCRIPTS, live_page, part_of_page
+from brightcanvas.adjusting.adjust_page import SCRIPTS, live_page, part_of_page
 from brightcanvas.adjusting.session import ConflictError, Session
 from brightcanvas.brief.rewriting import Change
 from brightcanvas.values.errors import BriefError, BrightCanvasError
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.files import read_regular
-from brightcanvas.values.picture_formats import FileFormat
 
 HOST = "127.0.0.1"
 
@@ -34,7 +34,7 @@ MOST_CHANGES = 100
 AT_ONCE = 64
 """Connections that are open and haven't shown the key; the oldest one makes room for another."""
 
-PATIENCE = 20.0
+TIMEOUT = 20.0
 """Seconds that a request may take to arrive, and that one for news is held."""
 
 POLICY = (
@@ -114,7 +114,7 @@ class _Handler(BaseHTTPRequestHandler):
 
     protocol_version = "HTTP/1.1"
     disable_nagle_algorithm = True
-    timeout = PATIENCE
+    timeout = TIMEOUT
     server_version, sys_version = "bright-canvas", ""
 
     def __init__(self, *args: Given, session: Session, key: str, **named: Given) -> None:
@@ -244,7 +244,7 @@ class _Handler(BaseHTTPRequestHandler):
             "save": lambda: session.save(asked.changes(), asked.text("seen")),
             "undo": lambda: session.back(-1),
             "redo": lambda: session.back(1),
-            "news": lambda: session.news.after(int(asked.number("number")), PATIENCE / 2),
+            "news": lambda: session.news.after(int(asked.number("number")), TIMEOUT / 2),
             "drafts": session.drafts,
         }
         if path not in ways:
@@ -292,7 +292,11 @@ class _Asked:
         return float(value)
 
     def changes(self) -> list[Change]:
-        """Changes of the brief; what they say is checked like everything in a brief."""
+        """Changes of the brief; what they say is checked like everything in a brief.
+
+        Raises:
+            _RefusedError: they are no list of changes, or too long a one.
+        """
         listed = self._body.get("changes", [])
         if not isinstance(listed, list) or len(listed) > MOST_CHANGES:
             raise _RefusedError(400, "'changes' is wanted, a list.")

@@ -7,36 +7,62 @@ import hashlib
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from threading import Event, RLock, Thread
+from threading import Condition, Event, RLock, Thread
 from typing import Any
 
-from brightcanvas.adjusting.looks import Look, Looks
-from brightcanvas.adjusting.news import News
-from brightcanvas.adjusting.proved import Proved
-from brightcanvas.adjusting.scene import Json, scene_of
+from brightcanvas.adjusting.looks import Preview, PreviewCache
+from brightcanvas.adjusting.replacing import ChangedError, replace_content
+from brightcanvas.adjusting.scene import CheckedBackdrop, Json, scene_of
 from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.brief.cascade import Written, written_at
+from brightcanvas.brief.brief import Breakpoint, Brief, Slot, SourceOption
+from brightcanvas.brief.by_breakpoint import Written, written_at
+from brightcanvas.brief.entries import BriefEntry
 from brightcanvas.brief.loading import complete, entry_of, read_content
-from brightcanvas.brief.model import Breakpoint, Brief, Offer, Slot
 from brightcanvas.brief.rewriting import Change, rewritten
-from brightcanvas.brief.schema import BriefEntry
 from brightcanvas.formats.survey import SourceFacts, survey
-from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.framing.weights import UNTRIED, KnownPicture
+from brightcanvas.ledger.record import BackdropRecord
 from brightcanvas.pipeline.building import store_of
-from brightcanvas.pipeline.drafting import Memory, draft
+from brightcanvas.pipeline.drafting import BuildDraft, Memory, draft
 from brightcanvas.pipeline.executors import Threads
 from brightcanvas.pipeline.graph import Pipeline
-from brightcanvas.pipeline.stills import with_stills
+from brightcanvas.pipeline.poster_stills import with_stills
 from brightcanvas.pipeline.watching import state_of
-from brightcanvas.plan.model import Plan, View
+from brightcanvas.plan.planned import Plan, PlannedVariant
 from brightcanvas.plan.planning import plan_in_parts, plan_with
-from brightcanvas.promises.checking import check_all
-from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.checking import PromiseFacts, check_all
 from brightcanvas.tasks.of_views import source_of, stills_task, suggestion_task
-from brightcanvas.tasks.weighing import trials_of
+from brightcanvas.tasks.weigh_pictures import trials_of
 from brightcanvas.values.errors import BriefError, BrightCanvasError
-from brightcanvas.values.replacing import ChangedError, replace_content
+
+
+class News:
+    """What has happened since somebody asked last."""
+
+    def __init__(self) -> None:
+        self._changed = Condition()
+        self._number = 0
+        self._mistake = ""
+        self.draft: BuildDraft | None = None
+
+    def tell(self, what: str, says: str = "") -> None:
+        """Something has happened."""
+        with self._changed:
+            self._number += 1
+            self._mistake = says if what == "mistake" else ""
+            self._changed.notify_all()
+
+    def drafted(self, made: BuildDraft) -> None:
+        """A draft is there."""
+        self.draft = made
+        self.tell("draft")
+
+    def after(self, number: int, patience: float) -> dict[str, Any]:
+        """What has happened after a number of news; waits for some, so many seconds."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._number > number, patience)
+            return {"number": self._number, "mistake": self._mistake}
+
 
 REMEMBERED = 60
 """Texts of the brief that the way back leads over."""
@@ -63,7 +89,7 @@ class ConflictError(Exception):
 
 
 @dataclass(frozen=True)
-class Said:
+class BriefSnapshot:
     """A brief's text, with what is written in it."""
 
     content: bytes
@@ -104,12 +130,12 @@ class Session:
         self._limit = limit
         self._lock = RLock()
         self._facts: dict[Path, tuple[Any, SourceFacts]] = {}
-        self._known: dict[str, Said] = {}
+        self._known: dict[str, BriefSnapshot] = {}
         self._way = _Way()
         self._parts: dict[str, tuple[Breakpoint, ...]] = {}
         self._threads = Threads()
         self._pipeline = Pipeline(store_of(self.said().brief), self._threads)
-        self.looks = Looks(self._pipeline)
+        self.looks = PreviewCache(self._pipeline)
         self.news = News()
         self._last_draft: Memory = {}
 
@@ -119,7 +145,7 @@ class Session:
 
     # What the brief says
 
-    def said(self) -> Said:
+    def said(self) -> BriefSnapshot:
         """The brief as it is on the disk.
 
         Raises:
@@ -133,11 +159,11 @@ class Session:
                 del self._known[old]
         return self._known[digest]
 
-    def _read(self, content: bytes) -> Said:
+    def _read(self, content: bytes) -> BriefSnapshot:
         entry = entry_of(content, self.path)
-        return Said(content, entry, complete(entry, self.path, _digest(content)))
+        return BriefSnapshot(content, entry, complete(entry, self.path, _digest(content)))
 
-    def _with(self, said: Said, changes: Sequence[Change]) -> Said:
+    def _with(self, said: BriefSnapshot, changes: Sequence[Change]) -> BriefSnapshot:
         if not changes:
             return said
         return self._read(rewritten(said.text, said.entry, changes).encode())
@@ -198,7 +224,7 @@ class Session:
             proved = _with_ways(proved)
         return {**scene_of(proved, self.looks), "digest": said.brief.digest}
 
-    def proved(self, backdrop: str, changes: Sequence[Change] = ()) -> Proved:
+    def proved(self, backdrop: str, changes: Sequence[Change] = ()) -> CheckedBackdrop:
         """What is known of one backdrop as it would be with changes.
 
         Raises:
@@ -207,7 +233,9 @@ class Session:
         with self._lock:
             return self._proved(self._with(self.said(), changes), backdrop)
 
-    def _proved(self, said: Said, name: str, parts: Sequence[Breakpoint] = ()) -> Proved:
+    def _proved(
+        self, said: BriefSnapshot, name: str, parts: Sequence[Breakpoint] = ()
+    ) -> CheckedBackdrop:
         brief = said.brief
         number = next((n for n, one in enumerate(brief.backdrops) if one.name == name), None)
         if number is None:
@@ -215,18 +243,18 @@ class Session:
         plan = self._plan(replace(brief, backdrops=(brief.backdrops[number],)), parts)
         judged = ((view, self.looks.legibility(view)) for view in plan.views)
         legibility = {view: found for view, found in judged if found}
-        facts = Facts(plan, legibility=legibility, seeks_ways=False)
+        facts = PromiseFacts(plan, legibility=legibility, seeks_ways=False)
         names = [one.name for one in said.entry.breakpoint]
         written = written_at(said.entry.backdrop[number], names)
         verdicts = check_all(facts)
-        return Proved(brief, plan.backdrops[0], written, legibility, verdicts)
+        return CheckedBackdrop(brief, plan.backdrops[0], written, legibility, verdicts)
 
     def _plan(self, brief: Brief, parts: Sequence[Breakpoint]) -> Plan:
         """The plan of a backdrop by what is known of its sources, in its parts if it has some."""
         offers = (o for one in brief.backdrops for slot in one.slots for o in slot.offers)
         facts = {offer.source: self._surveyed(offer.source) for offer in offers}
 
-        def weigh(slot: Slot, offer: Offer) -> Tried:
+        def weigh(slot: Slot, offer: SourceOption) -> KnownPicture:
             return self._pipeline.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
 
         whole = {slot.breakpoint for slot in brief.backdrops[0].slots}
@@ -250,7 +278,7 @@ class Session:
         edges = [round(one, 3) for one in found.box.edges]
         return {"box": edges, "confidence": found.confidence}
 
-    def suggested(self, view: View) -> Suggestion | None:
+    def suggested(self, view: PlannedVariant) -> Suggestion | None:
         """What stands out in a view's source; None where nothing does, or nothing is cut off."""
         if view.picture is None:
             return None
@@ -272,14 +300,14 @@ class Session:
         """The frame of a clip at a second, to be looked at."""
         return {"look": self._frame(self._view(backdrop, view_name), second)}
 
-    def _frame(self, view: View, second: float) -> str:
+    def _frame(self, view: PlannedVariant, second: float) -> str:
         assert view.picture is not None
         length = view.picture.facts.seconds or 0.0
         at = min(max(second, 0.0), max(length - 0.05, 0.0))
         offer = replace(view.picture.offer, poster_at=round(at, 2))
-        return self.looks.named(Look(source_of(replace(view.picture, offer=offer)))).name
+        return self.looks.named(Preview(source_of(replace(view.picture, offer=offer)))).name
 
-    def _view(self, backdrop: str, view_name: str) -> View:
+    def _view(self, backdrop: str, view_name: str) -> PlannedVariant:
         with self._lock:
             views = self._proved(self.said(), backdrop).plan.views
         for view in views:
@@ -319,7 +347,7 @@ class Session:
         told = self._told(said.content, after.content)
         return {**told, "kept": kept.name} if kept else told
 
-    def _check_conflict(self, said: Said, seen: str, changes: Sequence[Change]) -> None:
+    def _check_conflict(self, said: BriefSnapshot, seen: str, changes: Sequence[Change]) -> None:
         before = self._known.get(seen)
         theirs = [
             {"place": list(one.place), "value": now}
@@ -432,13 +460,13 @@ def _digest(content: bytes) -> str:
     return hashlib.sha256(content).hexdigest()
 
 
-def _with_ways(proved: Proved) -> Proved:
+def _with_ways(proved: CheckedBackdrop) -> CheckedBackdrop:
     """With ways out of what does not hold."""
-    facts = Facts(Plan(proved.brief, (proved.plan,)), legibility=proved.legibility)
+    facts = PromiseFacts(Plan(proved.brief, (proved.plan,)), legibility=proved.legibility)
     return replace(proved, verdicts=check_all(facts), has_ways=True)
 
 
-def _value(said: Said, change: Change) -> Any:  # noqa: ANN401 - any value
+def _value(said: BriefSnapshot, change: Change) -> Any:  # noqa: ANN401 - any value
     """What is written where a change would be made."""
     for one, entry in zip(said.brief.backdrops, said.entry.backdrop, strict=True):
         if one.name == change.backdrop:

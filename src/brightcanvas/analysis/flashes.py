@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcanvas.colour.contrast import LUMINANCE_WEIGHTS
-from brightcanvas.colour.light import light_of_code
+from brightcanvas.colour.spaces import light_of_code
 
 ACROSS = 96
 """Px of the longer side at which frames are looked at."""
@@ -119,7 +119,13 @@ class _Turns:
         self._at = 0
 
     def add(self, second: float, way: int, where: Places) -> int:
-        """Changes that a large enough area has gone through together in the last second."""
+        """Changes that a large enough area has gone through together in the last second.
+
+        Args:
+            second: of the frame.
+            way: which of both ways the light has changed, an index.
+            where: the places that have changed, a mask of the picture's cells.
+        """
         if not where.any():
             return 0
         slot = self._times[self._at % MOST_TURNS]

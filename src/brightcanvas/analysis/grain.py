@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.formats.clips import Codes
+from brightcanvas.formats.clips.clip_reading import Codes
 
 SEEN_FROM = 1.0
 """Codes of grain from which it is taken out."""

@@ -18,8 +18,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcanvas.colour.contrast import LUMINANCE_WEIGHTS, channels, contrast, luminance, over
-from brightcanvas.colour.light import to_light
 from brightcanvas.colour.resample import resize
+from brightcanvas.colour.spaces import to_light
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Point, Rect, Size
 from brightcanvas.values.legible import Letters, Scrim

@@ -26,7 +26,7 @@ from brightcanvas.analysis.motion import (
     usual_step,
     ways_of,
 )
-from brightcanvas.formats.clips import ClipFacts
+from brightcanvas.formats.clips.clip_reading import ClipFacts
 
 LEAST_SECONDS = 1.5
 LEAST_SHARE = 0.4

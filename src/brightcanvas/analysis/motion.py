@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from brightcanvas.analysis.grain import grain_in
 from brightcanvas.analysis.stills import reduced_size
-from brightcanvas.formats.clips import ClipFacts
-from brightcanvas.formats.moments import FrameReading, Kind, moments
+from brightcanvas.formats.clips.clip_reading import ClipFacts
+from brightcanvas.formats.clips.moments import FrameReading, PixelFormat, moments
 
 ACROSS = 160
 """Px of the longer side at which frames are compared."""
@@ -109,7 +109,7 @@ def reduced(path: Path, facts: ClipFacts, begin: float, end: float) -> Reduced:
         end: second of the source, not included.
     """
     every = max(1, round((end - begin) * float(facts.rate) / MOST_FRAMES))
-    reading = FrameReading(size=reduced_size(facts, ACROSS), begin=begin, kind=Kind.GREY)
+    reading = FrameReading(size=reduced_size(facts, ACROSS), begin=begin, kind=PixelFormat.GREY)
     seconds, frames = [], []
     running = takewhile(lambda one: one.second < end - 1e-6, moments(path, reading))
     for number, one in enumerate(running):
@@ -264,6 +264,11 @@ def jumps_somewhere(frames: Field, first: int, last: int) -> bool:
 
     What jumps may be small: the sails of a mill are a hundredth of the picture. So each cell is
     compared with its own steps.
+
+    Args:
+        frames: reduced, of shape (frames, height, width, channels).
+        first: index of the frame that would follow.
+        last: index of the frame that would come before it.
     """
     usual = np.quantile([_cell_steps(a, b) for a, b in pairwise(frames)], 0.95, axis=0)
     over = _cell_steps(frames[last], frames[first])

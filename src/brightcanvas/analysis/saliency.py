@@ -16,8 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.colour.lab import lab_from_light
-from brightcanvas.colour.light import light_of_code
+from brightcanvas.colour.spaces import lab_from_light, light_of_code
 from brightcanvas.values.geometry import Point, Rect
 from brightcanvas.values.raster import Raster
 

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.colour.lab import lab_from_light
-from brightcanvas.colour.light import codes_from_light, light_of_code
+from brightcanvas.colour.spaces import codes_from_light, lab_from_light, light_of_code
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
 

@@ -16,14 +16,13 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.colour.lab import lab_from_light
-from brightcanvas.colour.light import light_of_code
+from brightcanvas.colour.spaces import lab_from_light, light_of_code
 from brightcanvas.colour.treatments import treated
-from brightcanvas.formats.clips import ClipFacts
-from brightcanvas.formats.moments import FrameReading, Moment, Pace, moments
+from brightcanvas.formats.clips.clip_reading import ClipFacts
+from brightcanvas.formats.clips.moments import ClipFrame, FrameReading, Pace, moments
+from brightcanvas.values.colours import Tone
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.raster import Raster
-from brightcanvas.values.tones import Tone
 
 ACROSS = 256
 """Px of the longer side at which frames are judged."""
@@ -158,7 +157,7 @@ def reduced_size(facts: ClipFacts, across: int) -> tuple[int, int]:
     return width, height
 
 
-def _candidates(path: Path, facts: ClipFacts) -> Iterator[Moment]:
+def _candidates(path: Path, facts: ClipFacts) -> Iterator[ClipFrame]:
     size = reduced_size(facts, ACROSS)
     keys = list(moments(path, FrameReading(size=size, pace=Pace.KEYS)))
     if len(keys) >= ENOUGH_KEYS:
@@ -187,12 +186,15 @@ class _Sight:
     small: Field
 
 
-def _judged(candidates: Iterator[Moment], wish: StillWish) -> list[_Judged]:
-    sights = [_sight(one, wish) for one in candidates]
-    if not sights:
+def _judged(candidates: Iterator[ClipFrame], wish: StillWish) -> list[_Judged]:
+    viewport_boxes = [_sight(one, wish) for one in candidates]
+    if not viewport_boxes:
         return []
-    finest = max(float(np.quantile([one.detail for one in sights], 0.9)), FINEST)
-    return [_Judged(Still(one.second, _with_sharpness(one, finest)), one.small) for one in sights]
+    finest = max(float(np.quantile([one.detail for one in viewport_boxes], 0.9)), FINEST)
+    return [
+        _Judged(Still(one.second, _with_sharpness(one, finest)), one.small)
+        for one in viewport_boxes
+    ]
 
 
 def _with_sharpness(one: _Sight, finest: float) -> Marks:
@@ -210,7 +212,7 @@ def _lab(pixels: NDArray[np.uint8]) -> Field:
     return np.asarray(lab_from_light(light), np.float32)
 
 
-def _sight(moment: Moment, wish: StillWish) -> _Sight:
+def _sight(moment: ClipFrame, wish: StillWish) -> _Sight:
     lab = _lab(moment.pixels)
     detail = _detail(lab[..., 0])
     return _Sight(

@@ -10,8 +10,8 @@ from pathlib import Path
 import numpy as np
 
 from brightcanvas.analysis.loops import BACK, Loop, fade_shares
-from brightcanvas.formats.clips import ClipFacts, Codes
-from brightcanvas.formats.moments import FrameReading, moments
+from brightcanvas.formats.clips.clip_reading import ClipFacts, Codes
+from brightcanvas.formats.clips.moments import FrameReading, moments
 
 MOST_RATE = 30.0
 """Frames a second: more is not missed behind copy."""
@@ -39,7 +39,7 @@ class Run:
     """How much of them is seen in each frame, 0..1."""
 
     def part(self, first: int, end: int, every: int = 1) -> Run:
-        """Some of its frames."""
+        """Every so many of its frames, from the index ``first`` up to, not including, ``end``."""
         taken = slice(first, end, every)
         return Run(self.seconds[taken], self.under[taken], self.shares[taken])
 

@@ -13,12 +13,11 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from brightcanvas.brief.cascade import names_of, resolve
-from brightcanvas.brief.lines import KeyPath, LineIndex
-from brightcanvas.brief.measured import with_measured
-from brightcanvas.brief.mistakes import Mistake, mistakes_of, nearest
-from brightcanvas.brief.model import Brief
-from brightcanvas.brief.schema import BackdropEntry, BriefEntry, SlotEntry
+from brightcanvas.brief.brief import Brief
+from brightcanvas.brief.by_breakpoint import names_of, resolve
+from brightcanvas.brief.entries import BackdropEntry, BriefEntry, SlotEntry
+from brightcanvas.brief.measured_file import with_measured
+from brightcanvas.brief.mistakes import KeyPath, LineIndex, Mistake, mistakes_of, nearest
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_regular
 

@@ -10,8 +10,8 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 from pydantic_core import PydanticUndefined
 
-from brightcanvas.brief import schema
-from brightcanvas.brief.schema import Flows
+from brightcanvas.brief import entries
+from brightcanvas.brief.entries import Flows
 
 
 @dataclass(frozen=True)
@@ -31,19 +31,19 @@ class Key:
 
 
 _TABLES: dict[str, type[BaseModel]] = {
-    "[site]": schema.SiteEntry,
-    "[[breakpoint]]": schema.BreakpointEntry,
-    "[[screen]]": schema.ScreenEntry,
-    "[[page]]": schema.PageEntry,
-    "[[budget]]": schema.BudgetEntry,
-    "[[backdrop]]": schema.BackdropEntry,
-    "subject": schema.SubjectEntry,
-    "copy": schema.CopyEntry,
-    "scrim": schema.ScrimEntry,
-    "tone": schema.ToneEntry,
-    "pick_from": schema.OfferEntry,
-    "[backdrop.clip]": schema.ClipEntry,
-    "[backdrop.hosted]": schema.HostedEntry,
+    "[site]": entries.SiteEntry,
+    "[[breakpoint]]": entries.BreakpointEntry,
+    "[[screen]]": entries.ScreenEntry,
+    "[[page]]": entries.PageEntry,
+    "[[budget]]": entries.BudgetEntry,
+    "[[backdrop]]": entries.BackdropEntry,
+    "subject": entries.SubjectEntry,
+    "copy": entries.CopyEntry,
+    "scrim": entries.ScrimEntry,
+    "tone": entries.ToneEntry,
+    "pick_from": entries.OfferEntry,
+    "[backdrop.clip]": entries.ClipEntry,
+    "[backdrop.hosted]": entries.HostedEntry,
 }
 
 
@@ -101,7 +101,7 @@ def as_markdown() -> str:
 
 
 _INTRODUCTION = """\
-Written by `bright-canvas keys --markdown` from the declarations in `brief/schema.py`. Keys marked
+Written by `bright-canvas keys --markdown` from the declarations in `brief/entries.py`. Keys marked
 with ↓ may also stand under a breakpoint, as in `[backdrop.at.handheld]`; what is written there
 holds for narrower breakpoints too, until one of them says otherwise."""
 

@@ -12,9 +12,9 @@ from typing import Any
 import tomlkit
 from tomlkit.items import AbstractTable, InlineTable, Item
 
-from brightcanvas.brief.cascade import names_of
-from brightcanvas.brief.lines import KeyPath, LineIndex, outer_lines
-from brightcanvas.brief.schema import DEFAULT_BREAKPOINTS, BriefEntry
+from brightcanvas.brief.by_breakpoint import names_of
+from brightcanvas.brief.entries import DEFAULT_BREAKPOINTS, BriefEntry
+from brightcanvas.brief.mistakes import KeyPath, LineIndex, outer_lines
 from brightcanvas.values.errors import BriefError
 
 FINENESS = 4

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import importlib.util
 import json
 import os
 import re
-import shutil
 import subprocess
 import tempfile
 import time
@@ -15,15 +13,23 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
+from urllib.parse import parse_qs, urlsplit
 
-from brightcanvas.browsers.processes import APART, kill_all
-from brightcanvas.browsers.reach import Reach
-from brightcanvas.browsers.window import MOST_SECONDS, QUIET, SILENT, WORLD
-from brightcanvas.css.screens import Viewer
+from brightcanvas.browsers import programs
+from brightcanvas.browsers.protocol_line import Message, ProtocolLine
+from brightcanvas.browsers.window import (
+    APART,
+    IS_LOADED,
+    MOST_SECONDS,
+    QUIET,
+    WORLD,
+    Reach,
+    kill_all,
+)
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.errors import MachineError
 
-NAMES = ("firefox", "firefox-esr")
-PATIENCE = MOST_SECONDS
+TIMEOUT = MOST_SECONDS
 """Seconds until a browser that doesn't answer is given up."""
 
 PREFERENCES = """
@@ -45,21 +51,10 @@ PARTING = 1.0
 UNTOUCHED, TOUCHED = 6, 1
 """What a pointer can do, as Firefox counts it: 1 coarse, 2 fine, 4 hovers."""
 
-ADVICE = 'for --browser firefox, install Firefox and pip install "brightcanvas[browser]"'
+IS_COMPLETE = f"{IS_LOADED} && (!!document.body || !document.head)"
 
-
-def binary() -> str:
-    """Where Firefox is.
-
-    Raises:
-        MachineError: there is none, or nothing to ask it with.
-    """
-    path = next((path for name in NAMES if (path := shutil.which(name))), None)
-    if path is None:
-        raise MachineError(f"no Firefox here: {ADVICE}")
-    if importlib.util.find_spec("websocket") is None:
-        raise MachineError(f"Firefox can't be asked: {ADVICE}")
-    return path
+ERROR = "about:neterror"
+"""What is shown in place of a page that can't be had; its query names it as ``u``."""
 
 
 class RefusedError(MachineError):
@@ -71,10 +66,15 @@ class FirefoxWindow:
 
     name = "Firefox"
 
-    def __init__(self, path: str, reach: Reach | None, preferences: str = "") -> None:
+    def __init__(
+        self, path: str, reach: Reach | None, preferences: str = "", density: float = 1.0
+    ) -> None:
+        """``density``: its px are really so dense; another one is only what it says of itself."""
         self.port = reach.port if reach else 0
+        self._density = density
         self._world = {"sandbox": WORLD} if reach else {}  # a page of our own hides nothing
         preferences += reach.preferences if reach else ""
+        preferences += f'user_pref("layout.css.devPixelsPerPx", "{density}");\n'
         self._profile = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)
         folder = Path(self._profile.name)
         (folder / "user.js").write_text(PREFERENCES + preferences, encoding="utf-8")
@@ -86,9 +86,9 @@ class FirefoxWindow:
         self._running = subprocess.Popen(
             command, stdout=subprocess.DEVNULL, stderr=self._log, env=os.environ, **APART
         )
-        self._number, self._said = 0, list[str]()
+        self._said = list[str]()
         try:
-            self._line = self._connected()
+            self._line = ProtocolLine("Firefox", f"{self._address()}/session", TIMEOUT, self._heard)
             self.ask("session.new", capabilities={})
             self.ask("session.subscribe", events=["log.entryAdded"])
             self._context = self.ask("browsingContext.getTree")["contexts"][0]["context"]
@@ -97,18 +97,8 @@ class FirefoxWindow:
             self._end()
             raise
 
-    def _connected(self) -> Any:  # noqa: ANN401
-        from websocket import WebSocketException, create_connection
-
-        try:
-            return create_connection(
-                f"{self._address()}/session", timeout=PATIENCE, suppress_origin=True
-            )
-        except (OSError, WebSocketException) as error:
-            raise MachineError(f"Firefox doesn't answer ({error}); try it again") from error
-
     def _address(self) -> str:
-        until = time.monotonic() + PATIENCE
+        until = time.monotonic() + TIMEOUT
         while time.monotonic() < until and self._running.poll() is None:
             told = Path(self._log.name).read_text("utf-8", "replace")
             if found := re.search(r"ws://\S+", told):
@@ -117,61 +107,74 @@ class FirefoxWindow:
         raise MachineError("Firefox never said where it listens; try it again")
 
     def ask(self, method: str, **parameters: Any) -> Any:  # noqa: ANN401
-        """A command of the protocol, and its answer."""
-        from websocket import WebSocketException, WebSocketTimeoutException
+        """A command of the protocol, and its answer.
 
-        self._number += 1
-        asked = {"id": self._number, "method": method, "params": parameters}
-        try:
-            self._line.send(json.dumps(asked))
-            while True:
-                answer = json.loads(self._line.recv())
-                if answer.get("id") == self._number:
-                    break
-                if answer.get("method") == "log.entryAdded":
-                    self._said.append(str(answer["params"].get("text") or ""))
-        except (TimeoutError, WebSocketTimeoutException) as error:
-            raise MachineError(f"Firefox {SILENT}") from error
-        except (OSError, WebSocketException) as error:
-            raise MachineError(f"Firefox fell silent ({error}); try it again") from error
+        Raises:
+            RefusedError: it isn't done.
+            MachineError: the browser is silent, or gone.
+        """
+        answer = self._line.ask({"method": method, "params": parameters}, TIMEOUT)
         if answer["type"] != "success":
             raise RefusedError(f"Firefox refused {method}: {answer.get('message', answer)}")
         return answer["result"]
+
+    def _heard(self, told: Message) -> None:
+        if told["method"] == "log.entryAdded":
+            self._said.append(str(told["params"].get("text") or ""))
 
     def tell(self, method: str, **parameters: Any) -> Any:  # noqa: ANN401
         """A command about this window's page."""
         return self.ask(method, context=self._context, **parameters)
 
-    def resize(self, viewer: Viewer) -> None:
+    def resize(self, environment: Environment, drawn: float = 1.0) -> None:  # noqa: ARG002
         """Any width, and any density, in whole CSS px; a touched screen is one by preference."""
-        size = {"width": round(viewer.width), "height": round(viewer.height)}
-        self.tell("browsingContext.setViewport", viewport=size, devicePixelRatio=viewer.density)
+        size = {"width": round(environment.width), "height": round(environment.height)}
+        density = environment.density
+        said = {} if density == self._density else {"devicePixelRatio": density}
+        self.tell("browsingContext.setViewport", viewport=size, **said)
+
+    def leave(self) -> None:
+        """See ``Window``."""
+        self.tell("browsingContext.navigate", url="about:blank", wait="complete")
 
     def open(self, url: str) -> None:
-        """See ``Window``; the server forbids keeping anything."""
-        try:
-            self.tell("browsingContext.navigate", url=url, wait="complete")
-        except RefusedError:  # a frame of another host, whose door is shut, counts as the page
-            self._wait_until_complete(url)
-
-    def _wait_until_complete(self, url: str) -> None:
-        """Wait for a page that is there although its navigation was called failed.
+        """See ``Window``; the server forbids keeping anything.
 
         Raises:
-            MachineError: another page, or none, is there.
+            MachineError: it can't be opened within ``TIMEOUT``.
         """
-        until = time.monotonic() + PATIENCE
-        while time.monotonic() < until:
-            address, state = self.evaluate("[document.URL, document.readyState]")
-            if address.split("#")[0] != url.split("#")[0]:
-                break
-            if state == "complete":
-                return
+        with suppress(RefusedError):  # a frame that another host keeps back counts too
+            self.tell("browsingContext.navigate", url=url, wait="complete")
+        until = time.monotonic() + TIMEOUT
+        while not self._is_complete(url):
+            if time.monotonic() > until:
+                raise MachineError(f"Firefox could not open {url}")
             time.sleep(0.1)
-        raise MachineError(f"Firefox could not open {url}")
+
+    def _is_complete(self, url: str) -> bool:
+        """Whether the page is there, whatever was said of its navigation.
+
+        A page that loads itself with another query leaves an empty document for a moment; one
+        that sends its readers to where nobody gets is there, as the refusal of that place.
+
+        Raises:
+            MachineError: its host was refused.
+        """
+        try:
+            address, state = self.evaluate(f"[document.URL, {IS_COMPLETE}]")
+        except RefusedError:  # between two documents
+            return False
+        refused = parse_qs(urlsplit(address).query).get("u") if address.startswith(ERROR) else None
+        if refused and urlsplit(refused[0]).netloc == urlsplit(url).netloc:
+            raise MachineError(f"Firefox could not open {url}")
+        return bool(state or refused)
 
     def evaluate(self, expression: str) -> Any:  # noqa: ANN401
-        """See ``Window``."""
+        """See ``Window``.
+
+        Raises:
+            MachineError: the expression throws.
+        """
         told = self.ask(
             "script.evaluate",
             expression=f"(async () => JSON.stringify(await ({expression})))()",
@@ -196,7 +199,7 @@ class FirefoxWindow:
 
     def close(self) -> None:
         """End the browser, also where it doesn't answer."""
-        self._line.close(timeout=PARTING)
+        self._line.close(PARTING)
         self._end()
 
     def _end(self) -> None:
@@ -217,17 +220,23 @@ def pointer_preferences(*, touched: bool) -> str:
 
 
 @contextmanager
-def firefox_window(*named: str, touched: bool = False) -> Iterator[FirefoxWindow]:
+def firefox_window(
+    *named: str, port: int = 0, touched: bool = False, density: float = 1.0
+) -> Iterator[FirefoxWindow]:
     """A window that asks nobody but its port of this machine.
 
     Args:
         named: hosts that it reaches as well, such as ``http://localhost:8000``.
+        port: of this machine; 0: a free one.
         touched: whether its pointer is a finger.
+        density: device px per CSS px.
 
     Raises:
         MachineError: there is no Firefox, or it can't be started.
     """
-    window = FirefoxWindow(binary(), Reach(named=named), pointer_preferences(touched=touched))
+    reach = Reach(port, named) if port else Reach(named=named)
+    preferences = pointer_preferences(touched=touched)
+    window = FirefoxWindow(programs.FIREFOX.path(), reach, preferences, density)
     try:
         yield window
     finally:

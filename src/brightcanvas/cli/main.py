@@ -2,25 +2,34 @@
 
 from __future__ import annotations
 
+import argparse
 import errno
+import importlib
 import os
 import sys
 import traceback
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from io import TextIOWrapper
 from pathlib import Path
-from typing import TextIO
+from typing import TYPE_CHECKING, NoReturn, TextIO, cast
+
+from brightcanvas.cli.declarations import COMMANDS
+from brightcanvas.cli.declarations.command import Command
+from brightcanvas.values.errors import BriefError
+from brightcanvas.values.version import VERSION
+
+if TYPE_CHECKING:
+    from brightcanvas.terminal.streams import Streams
+    from brightcanvas.values.errors import ExitStatus
 
 # Work runs in as many threads as there are cores; more of them inside each product of
 # matrices would only be in each other's way.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
-from brightcanvas.cli.parser import read_arguments
 from brightcanvas.terminal.streams import Streams
 from brightcanvas.values import work
 from brightcanvas.values.errors import BrightCanvasError, ExitStatus
-from brightcanvas.values.version import VERSION
 
 
 def main(
@@ -62,8 +71,9 @@ def _told(given: Sequence[str], streams: Streams) -> ExitStatus:
     except Exception as error:  # the last place where a fault of ours can be told
         if "--traceback" in given:
             raise
-        status = ExitStatus.OUR_FAULT
-        _fail(streams, _excuse(error), status)
+        in_circle = isinstance(error, RuntimeError) and str(error).startswith(IN_CIRCLE)
+        status = ExitStatus.BRIEF_WRONG if in_circle else ExitStatus.OUR_FAULT
+        _fail(streams, _circle(error) if in_circle else _excuse(error), status)
     streams.out.flush()
     return status
 
@@ -72,9 +82,18 @@ _NAMES = (errno.ENAMETOOLONG, errno.ELOOP)
 """What the system says of names that somebody gave."""
 
 
+IN_CIRCLE = "Symlink loop from "
+"""What Python before 3.13 says of links that lead to each other."""
+
+
+def _circle(error: Exception) -> str:
+    place = str(error).removeprefix(IN_CIRCLE).strip("'\"")
+    return f"{place}: these links lead round in a circle; name the file itself."
+
+
 def _run(given: Sequence[str], streams: Streams) -> ExitStatus:
     arguments = read_arguments(given)
-    return ExitStatus(arguments.run(arguments, streams))
+    return ExitStatus(run_of(arguments)(arguments, streams))
 
 
 def _fail(streams: Streams, text: str, status: ExitStatus) -> None:
@@ -126,3 +145,72 @@ def entry() -> None:
         sys.stderr.flush()
         os._exit(status)
     sys.exit(status)
+
+
+ABOUT = """\
+Backgrounds for web pages: cut, sized and compressed for each breakpoint,
+with the rules that load them, and proof that the subject stays in view.
+"""
+
+START = """\
+Start here:
+  bright-canvas demo                 the full example, in ./marrowfen-mill
+  bright-canvas plan                 what brief.toml asks for, in an instant
+  bright-canvas build                make and publish it
+
+Exit status: 0 all well; 1 built, but a promise is broken; 2 the command line or
+the brief is wrong, nothing written; 3 a source can't be used; 4 the machine failed.
+"""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        """Tell what is wrong like every other mistake."""
+        usage = " ".join(self.format_usage().split()[1:])
+        raise BriefError(f"{message}\nusage: {usage}")
+
+
+def read_arguments(argv: Sequence[str]) -> argparse.Namespace:
+    """The arguments of one call, without the program's name; ``command`` is what was called.
+
+    Raises:
+        BriefError: one is wrong.
+    """
+    called = next((one for one in argv if not one.startswith("-")), "")
+    return _parser(called).parse_args(argv)
+
+
+def _parser(called: str) -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="bright-canvas",
+        description=ABOUT,
+        epilog=START,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )
+    parser.add_argument("--version", action="version", version=f"bright-canvas {VERSION}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True)
+    for one in COMMANDS:
+        command = commands.add_parser(
+            one.name,
+            help=one.about,
+            description=one.about[0].upper() + one.about[1:] + ".",
+            formatter_class=argparse.RawDescriptionHelpFormatter,
+        )
+        if one.name == called:
+            _complete(command, one)
+    return parser
+
+
+def _complete(parser: argparse.ArgumentParser, command: Command) -> None:
+    """Give a command its arguments and examples."""
+    parser.epilog = f"Examples:\n{command.examples}"
+    parser.add_argument("--json", action="store_true", help="print the facts for machines")
+    parser.add_argument("--traceback", action="store_true", help=argparse.SUPPRESS)
+    command.add_arguments(parser)
+    parser.set_defaults(command=command.name)
+
+
+def run_of(arguments: argparse.Namespace) -> Callable[[argparse.Namespace, Streams], ExitStatus]:
+    """What the command does; its code is imported here, and no other's."""
+    module = importlib.import_module(f"brightcanvas.commands.{arguments.command.replace('-', '_')}")
+    return cast("Callable[[argparse.Namespace, Streams], ExitStatus]", module.run)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from brightcanvas.colour.light import to_light
+from brightcanvas.colour.spaces import to_light
 from brightcanvas.values.colours import Colour
 
 LUMINANCE_WEIGHTS = np.array([0.2126, 0.7152, 0.0722], np.float32)

@@ -14,12 +14,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from brightcanvas.colour.contrast import channels, over
-from brightcanvas.colour.light import codes_from_light, light_of_code, to_light
-from brightcanvas.colour.oklab import light_from_oklab, oklab_from_light
+from brightcanvas.colour.spaces import (
+    codes_from_light,
+    light_from_oklab,
+    light_of_code,
+    oklab_from_light,
+    to_light,
+)
+from brightcanvas.values.colours import UNTREATED, Tone
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import FADE, Scrim
 from brightcanvas.values.raster import Raster
-from brightcanvas.values.tones import UNTREATED, Tone
 
 BAND = 256
 """Rows that are treated at once, so that the memory needed stays small."""

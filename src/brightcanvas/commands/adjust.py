@@ -10,18 +10,12 @@ from pathlib import Path
 from threading import Event
 from typing import TYPE_CHECKING
 
-from brightcanvas.terminal.arguments import add_brief, add_limit
 from brightcanvas.values.errors import ExitStatus, MachineError
 
 if TYPE_CHECKING:
     import argparse
 
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas adjust
-  bright-canvas adjust site/brief.toml --no-open
-"""
 
 
 @contextmanager
@@ -48,18 +42,6 @@ WAY = (
     '<!doctype html><meta charset="utf-8"><meta name="referrer" content="no-referrer">'
     '<meta http-equiv="refresh" content="0; url={0}"><a href="{0}">Adjust</a>\n'
 )
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_brief(command)
-    command.add_argument(
-        "--no-open", action="store_true", help="tell the page's address, and open no browser"
-    )
-    command.add_argument(
-        "--port", type=int, default=0, metavar="NUMBER", help="0 takes any that is free (default)"
-    )
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

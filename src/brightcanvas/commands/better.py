@@ -6,9 +6,8 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from brightcanvas.terminal.arguments import add_limit
-from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, ExitStatus
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
@@ -18,22 +17,8 @@ if TYPE_CHECKING:
     from brightcanvas.adjusting.session import Session
     from brightcanvas.terminal.streams import Streams
 
-EXAMPLES = """\
-  bright-canvas better                         what would be better, in pictures and figures
-  bright-canvas better brief.toml mill.scrim   take it: it is written into the brief
-"""
 
 PAGE = "better.html"
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument(
-        "named", nargs="*", metavar="BRIEF",
-        help="the brief, a .toml file (default: brief.toml in this folder); behind it the names of"
-        " proposals to take",
-    )  # fmt: skip
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -96,7 +81,7 @@ def _show(session: Session, found: Sequence[Proposal], streams: Streams) -> None
     for one in found:
         console.print(f"{one.name}: {one.says}", highlight=False, markup=False, soft_wrap=True)
         for pair in one.screens:
-            before, after = (weight(round(one.bytes)) for one in (pair.before, pair.after))
+            before, after = (bytes_text(round(one.bytes)) for one in (pair.before, pair.after))
             console.print(
                 f"  {pair.screen.name}: {pair.before.says}, about {before};"
                 f" then {pair.after.says}, {after}",
@@ -108,7 +93,7 @@ def _show(session: Session, found: Sequence[Proposal], streams: Streams) -> None
 
 def _write(page: Path, session: Session, found: Sequence[Proposal]) -> None:
     """Write the page; one that isn't ours stays as it is."""
-    from brightcanvas.adjusting.proposals_page import better_page
+    from brightcanvas.adjusting.adjust_page import better_page
     from brightcanvas.values.files import write_whole
 
     if page.exists() and not _is_ours(page):
@@ -118,7 +103,7 @@ def _write(page: Path, session: Session, found: Sequence[Proposal]) -> None:
 
 
 def _is_ours(page: Path) -> bool:
-    from brightcanvas.adjusting.proposals_page import MARK
+    from brightcanvas.adjusting.adjust_page import MARK
     from brightcanvas.values.files import LARGEST_RECORD, read_regular
 
     try:

@@ -11,7 +11,6 @@ import time
 from typing import TYPE_CHECKING
 
 from brightcanvas.pipeline.stamp import remembered
-from brightcanvas.terminal.arguments import add_brief, add_limit, workers
 from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
@@ -22,36 +21,10 @@ if TYPE_CHECKING:
     from brightcanvas.terminal.streams import Streams
 
 
-EXAMPLES = """\
-  bright-canvas build
-  bright-canvas build site/brief.toml --json > facts.json
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_brief(command)
-    command.add_argument(
-        "--watch", action="store_true",
-        help="stay, and build again whenever the brief or a source is saved; a draft comes first",
-    )  # fmt: skip
-    command.add_argument(
-        "--draft", action="store_true",
-        help="quick files for looking, in a folder of their own beside the final ones",
-    )  # fmt: skip
-    command.add_argument("--all", action="store_true", help="tell of every file and promise")
-    command.add_argument(
-        "--workers", type=workers, metavar="WHO",
-        help="who does the slow work: threads (default), processes, a number of them, or the"
-        " address of a cluster's scheduler such as tcp://host:8786",
-    )  # fmt: skip
-    add_limit(command)
-
-
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Build the brief, or tell again what came of it; stay and watch where asked."""
     if arguments.watch:
-        from brightcanvas.terminal.watching import watch
+        from brightcanvas.terminal.watch_loop import watch
 
         return watch(
             arguments.brief,
@@ -93,7 +66,7 @@ def build_and_tell(
     workers: str | None = None,
 ) -> ExitStatus:
     """Build a brief, tell what came of it, and remember what was told."""
-    from brightcanvas.library import build, load_brief
+    from brightcanvas.library.for_briefs import build, load_brief
     from brightcanvas.pipeline.building import remember
     from brightcanvas.terminal.progress import watched
 
@@ -116,11 +89,10 @@ def build_and_tell(
 
 def draft_and_tell(brief_path: Path, limit: float, streams: Streams) -> ExitStatus:
     """Make a draft, and tell where it is."""
-    from brightcanvas.brief.loading import load_brief
-    from brightcanvas.pipeline.drafting import draft
+    from brightcanvas.library.for_briefs import draft, load_brief
 
     began = time.monotonic()
-    made = draft(load_brief(brief_path), limit)
+    made = draft(load_brief(brief_path), largest_source=limit)
     if streams.as_json:
         streams.document(json.loads(made.ledger))
     took = time.monotonic() - began

@@ -7,57 +7,19 @@ from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.library import compress
+from brightcanvas.library.for_pictures import compress
 from brightcanvas.terminal.arguments import (
-    add_limit,
-    amount_of_bytes,
     check_into,
-    density,
-    format_names,
 )
-from brightcanvas.terminal.words import weight
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
-from brightcanvas.values.limits import LARGEST_COMPRESSED
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Sequence
 
-    from brightcanvas.singles.compress import Compressed
+    from brightcanvas.single_file.lighter_file import Compressed
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas compress mill.jpg map.png logo.svg
-  bright-canvas compress photos/*.jpg --formats avif,webp,jpeg --into light
-  bright-canvas compress mill.jpg --budget 80kB
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("files", nargs="+", type=Path, metavar="FILE")
-    aim = command.add_mutually_exclusive_group()
-    aim.add_argument(
-        "--quality", choices=("careful", "everyday", "thrifty"), default="everyday",
-        help="how much it looks like the original as displayed (default: everyday)",
-    )  # fmt: skip
-    aim.add_argument(
-        "--budget", type=amount_of_bytes, metavar="BYTES",
-        help="the best that fits into so many bytes, such as 80kB",
-    )  # fmt: skip
-    command.add_argument(
-        "--formats", type=format_names, default=(), metavar="LIST",
-        help="such as avif,webp,jpeg (default: each file keeps its own)",
-    )  # fmt: skip
-    command.add_argument(
-        "--density", type=density, default=1.0, metavar="NUMBER",
-        help="px of the file that make a CSS px where it is shown (default: 1)",
-    )  # fmt: skip
-    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
-    command.add_argument(
-        "--replace", action="store_true", help="put the files in the place of their sources"
-    )
-    add_limit(command, LARGEST_COMPRESSED)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -114,7 +76,7 @@ def _table(made: Sequence[Compressed]) -> Table:
         )
     for one in made:
         output = one.output.name if one.output else "-"
-        cells = [weight(one.before), weight(one.after), _saved(one.before, one.after)]
+        cells = [bytes_text(one.before), bytes_text(one.after), _saved(one.before, one.after)]
         cells += [f"{part:.3f}" if part is not None else "-" for part in (one.score, one.worst)]
         table.add_row(one.source.name, *cells, output, one.told)
     return table
@@ -132,7 +94,8 @@ def _total(made: Sequence[Compressed]) -> str:
         after[one.source] = min(one.after, after.get(one.source, one.before))
     total, left = sum(before.values()), sum(after.values())
     files = "1 file" if len(before) == 1 else f"{len(before)} files"
-    return f"{files}: {weight(total)} before, {weight(left)} after, {_saved(total, left)} saved."
+    sizes = f"{bytes_text(total)} before, {bytes_text(left)} after"
+    return f"{files}: {sizes}, {_saved(total, left)} saved."
 
 
 def _facts(one: Compressed) -> dict[str, object]:

@@ -1,138 +1,193 @@
-"""``bright-canvas insert``."""
+"""``bright-canvas insert``, and how both pages are told of on a terminal."""
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import TYPE_CHECKING
+from itertools import groupby
+from typing import TYPE_CHECKING, Any
 
-from brightcanvas.brief.loading import load_brief
-from brightcanvas.inserting.comparing import compare
-from brightcanvas.inserting.copying import CopyFolder, copy_with_rules, relative
-from brightcanvas.inserting.differing import differences
-from brightcanvas.inserting.done import PageDone
-from brightcanvas.inserting.looking import SHOWN, look_at, pairs_of
-from brightcanvas.inserting.pages import changed_in, of_page, rule_files_for, snippets_for
-from brightcanvas.page.reading import Page, read_page
-from brightcanvas.page.site import pages_at
-from brightcanvas.pipeline.building import Outcome, build
-from brightcanvas.pipeline.home import own_folder
-from brightcanvas.pipeline.ownership import BY_INTO, Output
-from brightcanvas.pipeline.publishing import publish
-from brightcanvas.rehearsal.lines import CHROMIUM, LINES
-from brightcanvas.rehearsal.rehearsing import DEVICES
-from brightcanvas.reports.before_after import before_after_page
-from brightcanvas.terminal.arguments import add_pages_and_brief, add_root, pages_and_brief
-from brightcanvas.terminal.browsers import first_window
-from brightcanvas.terminal.inserted import facts_of, print_inserted
+from rich.table import Table
+
+from brightcanvas.integration.differing import tone_between, unreadable
+from brightcanvas.library.copied_pages import copy_folder
+from brightcanvas.library.for_briefs import build, load_brief
+from brightcanvas.library.for_pages import insert
+from brightcanvas.page.viewport import viewport_tag
+from brightcanvas.serving.network_profiles import LINES
+from brightcanvas.terminal.arguments import pages_and_brief
 from brightcanvas.terminal.progress import counted, watched
 from brightcanvas.terminal.report import print_stale
-from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.values.files import read_regular
+from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
-    from collections.abc import Sequence
+    from collections.abc import Iterator
 
-    from brightcanvas.browsers.window import Window
+    from rich.console import Console
+
+    from brightcanvas.integration.differing import PageSide
+    from brightcanvas.integration.integrating import IntegratedPage
+    from brightcanvas.integration.screenshots import Pair
+    from brightcanvas.library.copied_pages import Integration
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas insert site/index.html
-  bright-canvas insert site/index.html site/about.html site/brief.toml --into site-after
-  bright-canvas insert site brief.toml --browser firefox
-"""
-
-FOLDER, PAGE = "backdrops", "before-after.html"
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_pages_and_brief(command)
-    add_root(command)
-    command.add_argument(
-        "--into", type=Path, default=Path("with-backdrops"), metavar="FOLDER",
-        help="where the copy goes, with all that the page fetches (default: with-backdrops)",
-    )  # fmt: skip
-    command.add_argument(
-        "--browser", choices=("chromium", "firefox", "none"),
-        help="which one looks at both pages (default: one that is here)",
-    )  # fmt: skip
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Put the rules into a copy of the page, and look at what that changes on every screen."""
     targets, brief_path = pages_and_brief(arguments.named)
     brief = load_brief(brief_path)
-    place = CopyFolder(arguments.into, own_folder(brief.path.parent))
-    if not place.is_free:
-        raise BriefError(f"{arguments.into} holds other files: {BY_INTO}. Nothing was written.")
-    into = place.into
+    copy_folder(arguments.into, brief)  # before anything is built
     print_stale(brief, streams.console())
     with watched(streams.err) as watcher:
-        outcome = build(brief, watcher=watcher)
-    with (
-        pages_at(targets, arguments.root) as folders,
-        first_window(arguments.browser, folders) as window,
-        counted(streams.err, "Looking at the pages, screens") as told,
-        place,
-    ):
-        pages = [read_page(one) for one in folders]
-        shown = [one for one in pages if of_page(outcome.record, one).backdrops]
-        if not shown:
-            raise BriefError("no backdrop of this brief has an element there: bright-canvas hits")
-        done = []
-        for page in shown:
-            done.append(_done(page, outcome, place, window, single=len(shown) == 1))
-            told(len(done) * len(SHOWN))
-    reports = {one.report: _report(one) for one in done}
-    publish(Output(into, brief.path.parent, "copies", BY_INTO), reports)
-    left_out = [page.folder.page.name for page in pages if page not in shown]
-    print_inserted(done, left_out, into, window.name if window else "", streams.console())
+        outcome = build(brief, starts=watcher.starts, done=watcher.done)
+    with counted(streams.err, "Looking at the pages, screens") as told:
+        done = insert(
+            targets, brief, outcome, into=arguments.into, root=arguments.root,
+            browser=arguments.browser, told=told,
+        )  # fmt: skip
+    print_inserted(done, streams.console())
     if streams.as_json:
-        streams.document(facts_of(done, into))
-    return _status(done)
+        streams.document(facts_of(done))
+    return ExitStatus.ALL_WELL if done.is_lighter and done.is_same else ExitStatus.PROMISE_BROKEN
 
 
-def _done(
-    before: Page, outcome: Outcome, place: CopyFolder, window: Window | None, *, single: bool
-) -> PageDone:
-    """One page: looked at, copied with the rules in it, and looked at again."""
-    record = outcome.record
-    selectors = [one.element for one in of_page(record, before).backdrops]
-    was = look_at(window, before, selectors) if window else {}
-    seen = {path for one in was.values() for path in one.asked}
-    snippets = snippets_for(record, before, relative(before, FOLDER))
-    done = copy_with_rules(before, snippets, _published(outcome, before), place, seen)
-    compared = compare(before, done.page, DEVICES, LINES, CHROMIUM)
-    pairs = pairs_of(was, look_at(window, done.page, selectors)) if window else ()
-    name = PAGE if single else PAGE.replace(".", f"-{before.folder.page.stem}.")
-    found = differences(pairs, FOLDER, changed_in(record))
-    return PageDone(before, done, compared, pairs, found, name)
+MIDDLE = len(LINES) // 2
+
+MOST_TOLD = 4
+"""Differences of a page, and lines of copy, that are told here; all are in the report."""
 
 
-def _published(outcome: Outcome, page: Page) -> dict[str, bytes]:
-    """The files that a page with our rules fetches, by their paths in the copy."""
-    output = outcome.plan.brief.output
-    kept = (".html", ".txt", ".css", ".js", ".json")
-    names = [one for one in outcome.published if not one.endswith(kept)]
-    files = {f"{FOLDER}/{one}": read_regular(output / one) for one in names}
-    rules = rule_files_for(outcome.record, page)
-    return files | {f"{FOLDER}/{name}": content for name, content in rules.items()}
+def print_inserted(done: Integration, console: Console) -> None:
+    """Tell what the rules change."""
+    for one in done.pages:
+        console.print(f"{one.before.folder.page.name}: pictures and clips, before and after\n",
+                      markup=False)  # fmt: skip
+        console.print(_table(one))
+        for line in _told(one, done.browser):
+            console.print(f"{line}", soft_wrap=True, markup=False, highlight=False)
+        console.print(
+            f"The copy: {done.into / one.inserted.copy.page.folder.page.relative_to(done.into)}\n"
+            f"Side by side: {done.into / one.report}",
+            soft_wrap=True, markup=False,
+        )  # fmt: skip
+    if done.left_out:
+        console.print(f"No backdrop is on: {', '.join(done.left_out)}", soft_wrap=True,
+                      markup=False)  # fmt: skip
 
 
-def _report(one: PageDone) -> bytes:
-    shots = {
-        (pair.screen.name, element): (view.png, pair.after.views[element].png)
-        for pair in one.pairs for element, view in pair.before.views.items()
-        if element in pair.after.views
+def _table(one: IntegratedPage) -> Table:
+    table = Table(box=None, pad_edge=False)
+    for heading in ("Screen", "Before", "After", "", f"First view over {LINES[MIDDLE].name}"):
+        right = heading in ("Before", "After", "")
+        table.add_column(heading, header_style="dim", justify="right" if right else "left")
+    for each in one.compared:
+        share = each.after.bytes / each.before.bytes if each.before.bytes else 1.0
+        waits = [side.wait(MIDDLE) for side in (each.before, each.after)]
+        table.add_row(
+            f"{each.screen.name}, {each.screen.figures}", bytes_text(each.before.bytes),
+            bytes_text(each.after.bytes), f"{share:.0%}", f"{waits[0]:.2f} s, now {waits[1]:.2f} s",
+        )  # fmt: skip
+    return table
+
+
+def _told(one: IntegratedPage, browser: str) -> Iterator[str]:
+    if viewport_tag(one.before) is None:
+        yield (
+            "No hints were put in: the page has no viewport tag, so phones would judge them by two"
+            ' widths. <meta name="viewport" content="width=device-width"> mends both.'
+        )
+    if one.inserted.taken_out:
+        yield f"Taken out, hints for: {', '.join(one.inserted.taken_out)}"
+    for name in one.inserted.still_fetched:
+        yield f"Still fetched, though ours is shown: {name}. Take its own rule out."
+    if not browser:
+        yield "No browser looked at it: whether it looks the same is not known."
+        return
+    screens = len(one.pairs)
+    if one.differences:
+        yield f"Looked at in {browser} on {screens} kinds of screen; different:"
+        yield from _different(one)
+    else:
+        yield (
+            f"Looked at in {browser} on {screens} kinds of screen: the same tone, boxes and copy,"
+            " one file for each backdrop, nothing new on the console."
+        )
+    yield from _own_faults(one)
+
+
+def _different(one: IntegratedPage) -> Iterator[str]:
+    """Each kind of difference once, with the screens that it concerns."""
+    in_order = sorted(one.differences, key=lambda each: (each.element, each.kind))
+    told = []
+    for (element, _), group in groupby(in_order, key=lambda each: (each.element, each.kind)):
+        found = list(group)
+        screens = ", ".join(dict.fromkeys(each.screen.name for each in found))
+        told.append(f"  {element or 'the page'} {found[0].says} ({screens})")
+    yield from told[:MOST_TOLD]
+    if len(told) > MOST_TOLD:
+        yield f"  and {len(told) - MOST_TOLD} more, in the report"
+
+
+def _own_faults(one: IntegratedPage) -> Iterator[str]:
+    """What the page as it was doesn't keep, which nobody asked to mend."""
+    found = unreadable(one.pairs)
+    if not found:
+        return
+    yield f"Hard to read before and after, {len(found)} line{'' if len(found) == 1 else 's'}:"
+    for screen, element, line in found[:MOST_TOLD]:
+        yield (
+            f"  '{line.words}' on {element}: {line.contrast:.1f}:1 on a {screen.name},"
+            f" {line.wanted:g}:1 is wanted"
+        )
+
+
+def facts_of(done: Integration) -> dict[str, Any]:
+    """As JSON values."""
+    return {"copy": str(done.into), "pages": [_page_facts(one) for one in done.pages]}
+
+
+def _page_facts(one: IntegratedPage) -> dict[str, Any]:
+    return {
+        "page": str(one.before.folder.page),
+        "report": one.report,
+        "hints_taken_out": list(one.inserted.taken_out),
+        "still_fetched": list(one.inserted.still_fetched),
+        "looked_at": [each.screen.figures for each in one.pairs],
+        "views": [_view_facts(each, element) for each in one.pairs for element in each.shared],
+        "differences": [
+            {"kind": each.kind, "screen": each.screen.figures, "element": each.element,
+             "says": each.says}
+            for each in one.differences
+        ],
+        "hard_to_read": [
+            {"element": element, "words": line.words, "screen": screen.figures,
+             "contrast": round(line.contrast, 2), "wanted": line.wanted}
+            for screen, element, line in unreadable(one.pairs)
+        ],
+        "screens": [
+            {"screen": each.screen.figures, "before": _side(each.before),
+             "after": _side(each.after)}
+            for each in one.compared
+        ],
     }  # fmt: skip
-    title = one.before.folder.page.name
-    told = [f"{each.screen.name}: {each.element} {each.says}" for each in one.differences]
-    return before_after_page(title, one.compared, LINES, shots, told)
 
 
-def _status(done: Sequence[PageDone]) -> ExitStatus:
-    """All well only where nothing is heavier, and nothing is seen to differ."""
-    is_lighter = all(each.after.bytes <= each.before.bytes for one in done for each in one.compared)
-    is_same = not any(one.differences for one in done)
-    return ExitStatus.ALL_WELL if is_lighter and is_same else ExitStatus.PROMISE_BROKEN
+def _view_facts(pair: Pair, element: str) -> dict[str, Any]:
+    """How far a backdrop is from what it was, as it is seen."""
+    before, after = pair.before.views[element], pair.after.views[element]
+    tone = tone_between(before.png, after.png)
+    return {
+        "screen": pair.screen.figures,
+        "element": element,
+        "lightness": {"mean": round(tone.mean, 2), "far": round(tone.far, 2)},
+        "box": [round(after.box.width, 2), round(after.box.height, 2)],
+        "box_before": [round(before.box.width, 2), round(before.box.height, 2)],
+    }
+
+
+def _side(side: PageSide) -> dict[str, Any]:
+    return {
+        "bytes": side.bytes,
+        "files": [fetch.url for fetch in side.files],
+        "first_view": {line.name: round(side.wait(number), 3) for number, line in enumerate(LINES)},
+    }

@@ -16,19 +16,6 @@ if TYPE_CHECKING:
 
     from brightcanvas.terminal.streams import Streams
 
-EXAMPLES = """\
-  bright-canvas keys
-  bright-canvas keys scrim height
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """Words to look for."""
-    command.add_argument(
-        "words", nargs="*", metavar="WORD", help="only keys and tables with these names"
-    )
-    command.add_argument("--markdown", action="store_true", help="all of them as a page of tables")
-
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Print what can be written in a brief."""

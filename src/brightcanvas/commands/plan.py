@@ -4,30 +4,18 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from brightcanvas.library import check, load_brief, plan_brief
+from brightcanvas.library.for_briefs import check, load_brief, plan_brief
 from brightcanvas.pipeline.document import picture_facts
-from brightcanvas.terminal.arguments import add_brief, add_limit
 from brightcanvas.terminal.report import print_plan
 from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
     import argparse
 
-    from brightcanvas.framing.sizes import Rung
-    from brightcanvas.plan.model import BackdropPlan, Plan, View
+    from brightcanvas.framing.size_variants import SizeVariant
+    from brightcanvas.plan.planned import BackdropPlan, Plan, PlannedVariant
     from brightcanvas.promises.verdict import Verdict
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas plan
-  bright-canvas plan site/brief.toml
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_brief(command)
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -57,15 +45,19 @@ def _backdrop(one: BackdropPlan) -> dict[str, Any]:
     }
 
 
-def _view(view: View) -> dict[str, Any]:
+def _view(view: PlannedVariant) -> dict[str, Any]:
     picture = view.picture
     return {
         "name": view.slot.breakpoint.name,
         "part": view.slot.breakpoint.part,
         "picture": picture_facts(picture) if picture else None,
-        "sizes": [_rung(rung) for rung in picture.rungs] if picture else [],
+        "sizes": [_rung(size_variant) for size_variant in picture.size_variants] if picture else [],
     }
 
 
-def _rung(rung: Rung) -> dict[str, Any]:
-    return {"width": rung.width, "height": rung.height, "candidate": f"{rung.label}x"}
+def _rung(size_variant: SizeVariant) -> dict[str, Any]:
+    return {
+        "width": size_variant.width,
+        "height": size_variant.height,
+        "candidate": f"{size_variant.label}x",
+    }

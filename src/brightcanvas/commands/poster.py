@@ -3,56 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.analysis.stills import StillWish
-from brightcanvas.reports.stills_sheet import weakest
-from brightcanvas.singles.poster import Chosen, choose_still
-from brightcanvas.terminal.arguments import add_limit, seconds, subject
-from brightcanvas.terminal.words import box, clip_text, weight
+from brightcanvas.library.for_pictures import poster
+from brightcanvas.reports.picture_sheets import weakest
+from brightcanvas.terminal.phrases import box, clip_text
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.values.geometry import Rect
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
 
+    from brightcanvas.single_file.best_still import ChosenStill
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas poster sails.mp4
-  bright-canvas poster sails.mp4 --copy 0.06,0.2,0.5,0.8 --sheet stills.png
-  bright-canvas poster sails.mp4 --at 1.5 --output sails.avif
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("clip", type=Path, metavar="CLIP")
-    command.add_argument(
-        "--at", type=seconds, metavar="SECONDS", help="this frame (default: the best one)"
-    )
-    command.add_argument(
-        "--copy", type=subject, metavar="BOX",
-        help="where copy will lie: LEFT,TOP,RIGHT,BOTTOM in fractions; it should be calm there",
-    )  # fmt: skip
-    command.add_argument(
-        "--subject", type=subject, metavar="X,Y",
-        help="what must be seen, in fractions: a point X,Y or a box LEFT,TOP,RIGHT,BOTTOM",
-    )  # fmt: skip
-    command.add_argument("--output", type=Path, metavar="FILE", help="where to write the still")
-    command.add_argument("--sheet", type=Path, metavar="FILE", help="draw the best ones as PNG")
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Choose a still, write it, and tell why."""
-    copy = Rect(*arguments.copy) if arguments.copy else None
-    subjects = (Rect(*arguments.subject),) if arguments.subject else ()
-    wish = StillWish(copy, subjects)
-    chosen = choose_still(
-        arguments.clip, arguments.at, wish, arguments.output, arguments.sheet,
-        arguments.largest_source,
+    chosen = poster(
+        arguments.clip, at=arguments.at, copy=arguments.copy, subject=arguments.subject,
+        output=arguments.output, sheet=arguments.sheet, largest_source=arguments.largest_source,
     )  # fmt: skip
     if streams.as_json:
         streams.document(_facts(chosen))
@@ -61,7 +31,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     given = arguments.at is not None
     first = chosen.stills[0]
     told = "as asked for" if given else f"marked {first.marks.figure:.2f}: {weakest(first.marks)}"
-    console.print(f"{chosen.file}  {box(chosen.size)} px, {weight(chosen.bytes)}")
+    console.print(f"{chosen.file}  {box(chosen.size)} px, {bytes_text(chosen.bytes)}")
     console.print(f"Its frame at {first.second:.2f} s, {told}.")
     for other in chosen.stills[1:]:
         console.print(
@@ -76,7 +46,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     return ExitStatus.ALL_WELL
 
 
-def _dull(chosen: Chosen) -> str:
+def _dull(chosen: ChosenStill) -> str:
     """Said of the best one, with what would lift it."""
     told = f"Even the best one is dull ({weakest(chosen.stills[0].marks)})"
     if chosen.lift is None:
@@ -85,7 +55,7 @@ def _dull(chosen: Chosen) -> str:
     return f"{told}: tone = {{ lighten = {amount:g} }} makes it {figure:.2f}."
 
 
-def _facts(chosen: Chosen) -> dict[str, object]:
+def _facts(chosen: ChosenStill) -> dict[str, object]:
     return {
         "file": str(chosen.file),
         "bytes": chosen.bytes,

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from brightcanvas.demo.host import host
@@ -12,22 +11,6 @@ if TYPE_CHECKING:
     import argparse
 
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas pretend-host published --port 8080
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("folder", type=Path, metavar="FOLDER")
-    command.add_argument(
-        "--port", type=int, default=0, metavar="NUMBER", help="0 takes any that is free (default)"
-    )
-    command.add_argument(
-        "--host-quality", type=int, choices=range(1, 101), default=60, metavar="NUMBER",
-        help="of its compression, 1 to 100 (default: 60)",
-    )  # fmt: skip
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -7,21 +7,22 @@ from typing import TYPE_CHECKING, Any
 
 from rich.table import Table
 
-from brightcanvas.css.screens import viewer_of
-from brightcanvas.ledger.model import LEDGER
+from brightcanvas.ledger.record import LEDGER
 from brightcanvas.page.folder import folder_of
-from brightcanvas.page.headers import header_hints
+from brightcanvas.page.found_hints import header_hints
 from brightcanvas.page.reading import Page, read_page
 from brightcanvas.pipeline.ownership import BY_INTO, Output
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.rehearsal.confirming import Confirmed
-from brightcanvas.rehearsal.lines import HABITS, LINES, PROTOCOLS, Habits, Protocol
-from brightcanvas.rehearsal.rehearsing import DEVICES, Rehearsed, file_name, rehearse
+from brightcanvas.rehearsal.engine_profiles import ENGINES, EngineProfile
+from brightcanvas.rehearsal.rehearsing import Rehearsed, file_name, rehearse
 from brightcanvas.reports.waterfall import draw_waterfalls, rehearsal_page
-from brightcanvas.terminal.arguments import add_root, add_screens_and_lines
-from brightcanvas.terminal.words import weight
+from brightcanvas.serving.network_profiles import LINES, PROTOCOLS, Protocol
+from brightcanvas.values.environments import environment_of
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import read_regular
+from brightcanvas.values.screens import DEVICES
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
@@ -29,52 +30,19 @@ if TYPE_CHECKING:
 
     from brightcanvas.terminal.streams import Streams
 
-EXAMPLES = """\
-  bright-canvas rehearse
-  bright-canvas rehearse site/index.html --root site --screen 390x844@3
-  bright-canvas rehearse --line 1.6Mbit/s,150ms --browser
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument(
-        "page", nargs="?", type=Path, default=Path("published/try-it.html"), metavar="PAGE",
-        help="an HTML file (default: published/try-it.html)",
-    )  # fmt: skip
-    add_root(command)
-    command.add_argument(
-        "--headers", type=Path, metavar="FILE", help="header lines that come with the page"
-    )
-    add_screens_and_lines(command)
-    command.add_argument("--http", choices=("1.1", "2"), default="1.1", help="default: 1.1")
-    command.add_argument(
-        "--like", choices=tuple(HABITS), default="chromium",
-        help="whose habits (default: chromium)",
-    )  # fmt: skip
-    command.add_argument(
-        "--browser", action="store_true",
-        help="also load it in that browser, if it is here, over such lines",
-    )  # fmt: skip
-    command.add_argument(
-        "--runs", type=int, choices=range(1, 51), default=5, metavar="NUMBER",
-        help="of each page in a browser; the middle one counts (default: 5)",
-    )  # fmt: skip
-    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to draw the charts")
-
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Play the page's load through, draw it, and say what was seen."""
     page = read_page(folder_of(arguments.page, arguments.root))
     protocol = PROTOCOLS[arguments.http]
-    habits = HABITS[arguments.like]
+    engine = ENGINES[arguments.like]
     devices = arguments.screen or DEVICES
     lines = arguments.line or LINES
     headers = _headers(arguments.headers)
-    found = rehearse(page, devices, lines, protocol, habits, header_hints(headers))
-    drawn = _draw(arguments, page, found, f"As {habits.name} loads it over {protocol.value}.")
+    found = rehearse(page, devices, lines, protocol, engine, header_hints(headers))
+    drawn = _draw(arguments, page, found, f"As {engine.name} loads it over {protocol.value}.")
     console = streams.console()
-    console.print(f"{arguments.page}, as {habits.name} loads it over {protocol.value}.\n")
+    console.print(f"{arguments.page}, as {engine.name} loads it over {protocol.value}.\n")
     console.print(_fetched(found))
     console.print()
     console.print(_times(found))
@@ -87,11 +55,11 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
         from brightcanvas.terminal.browsers import confirm_in
 
         pairs = tuple(("Link", line.partition(":")[2].strip()) for line in headers.splitlines())
-        confirmed, failure = confirm_in(page.folder, found, habits, arguments.runs, pairs, console)
+        confirmed, failure = confirm_in(page.folder, found, engine, arguments.runs, pairs, console)
         is_clean &= all(one.is_as_foretold for one in confirmed)
     if streams.as_json:
         seen = [_seen_facts(one) for one in confirmed]
-        streams.document({**_facts(page, habits, protocol, found), "browser": seen})
+        streams.document({**_facts(page, engine, protocol, found), "browser": seen})
     if failure:
         raise failure
     return ExitStatus.ALL_WELL if is_clean else ExitStatus.PROMISE_BROKEN
@@ -153,7 +121,7 @@ def _fetched(found: Sequence[Rehearsed]) -> Table:
         vain = ", ".join(file_name(fetch) for fetch in useless) or "nothing"
         screen = f"{one.device.name}, {one.device.figures}"
         counts = str(len(one.load.pictures)), str(len(one.load.clips))
-        table.add_row(screen, *counts, weight(one.bytes), hero, vain)
+        table.add_row(screen, *counts, bytes_text(one.bytes), hero, vain)
     return table
 
 
@@ -225,11 +193,11 @@ def _some(says: str, listed: Sequence[str], mark: str) -> list[str]:
 
 
 def _facts(
-    page: Page, habits: Habits, protocol: Protocol, found: Sequence[Rehearsed]
+    page: Page, engine: EngineProfile, protocol: Protocol, found: Sequence[Rehearsed]
 ) -> dict[str, Any]:
     return {
         "page": str(page.folder.page),
-        "like": habits.name,
+        "like": engine.name,
         "protocol": protocol.value,
         "not_understood": list(dict.fromkeys(page.reading.unread)),
         "screens": [_screen_facts(one) for one in found],
@@ -237,12 +205,12 @@ def _facts(
 
 
 def _seen_facts(one: Confirmed) -> dict[str, Any]:
-    viewer = viewer_of(one.rehearsed.device)
+    environment = environment_of(one.rehearsed.device)
     return {
         "browser": one.browser,
-        "width": viewer.width,
-        "height": viewer.height,
-        "density": viewer.density,
+        "width": environment.width,
+        "height": environment.height,
+        "density": environment.density,
         "line": one.line.name,
         "foretold": one.predicted,
         "measured": one.measured,
@@ -256,12 +224,12 @@ def _seen_facts(one: Confirmed) -> dict[str, Any]:
 
 
 def _screen_facts(one: Rehearsed) -> dict[str, Any]:
-    viewer = viewer_of(one.device)
+    environment = environment_of(one.device)
     return {
         "name": one.device.name,
-        "width": viewer.width,
-        "height": viewer.height,
-        "density": viewer.density,
+        "width": environment.width,
+        "height": environment.height,
+        "density": environment.density,
         "pictures": [
             {"file": file_name(fetch), "url": fetch.url, "hinted": fetch.is_hinted,
              "shown_by": list(fetch.used_by)}

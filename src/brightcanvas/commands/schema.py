@@ -12,14 +12,6 @@ if TYPE_CHECKING:
 
     from brightcanvas.terminal.streams import Streams
 
-EXAMPLES = """\
-  bright-canvas schema > brief.schema.json
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """It takes none."""
-
 
 def run(_arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Print the JSON Schema of the brief."""

@@ -4,45 +4,25 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.brief.loading import load_brief
-from brightcanvas.singles.served import HostedFile, check_served, places_from, published
-from brightcanvas.terminal.arguments import add_brief
-from brightcanvas.terminal.words import weight
+from brightcanvas.library.for_briefs import load_brief, served
 from brightcanvas.values.errors import ExitStatus
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Sequence
 
+    from brightcanvas.single_file.host_check import HostedFile
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas served --from downloads
-  bright-canvas served site/brief.toml --from addresses.csv
-
-A list has a line for each file: its URL, or our file's name, a comma and the URL.
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_brief(command)
-    command.add_argument(
-        "--from", dest="where", type=Path, required=True, metavar="FOLDER_OR_LIST",
-        help="a folder with what the host serves, or a list of URLs",
-    )  # fmt: skip
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Compare what a host serves with what was built."""
-    output = load_brief(arguments.brief).output
-    places = places_from(arguments.where, published(output))
-    found = check_served(output, places)
+    found = served(load_brief(arguments.brief), arguments.where)
     if streams.as_json:
         streams.document({"files": [asdict(one) for one in found]})
     console = streams.console()
@@ -62,8 +42,8 @@ def _table(changed: Sequence[HostedFile]) -> Table:
         )
     for one in changed:
         score = f"{one.score:.3f}" if one.score is not None else "-"
-        cells = (weight(one.before), weight(one.after) if one.after else "-", score, one.told)
-        table.add_row(one.file, one.state, *cells)
+        after = bytes_text(one.after) if one.after else "-"
+        table.add_row(one.file, one.state, bytes_text(one.before), after, score, one.told)
     return table
 
 
@@ -76,7 +56,7 @@ def _summary(found: Sequence[HostedFile]) -> str:
     worst = min(again, key=lambda one: one.score or 0)
     before, after = sum(one.before for one in again), sum(one.after for one in again)
     return (
-        f"{len(found)} pictures: {told}. Compressing again made {weight(before)} into"
-        f" {weight(after)} and cost up to {1 - (worst.score or 0):.3f} of the score"
+        f"{len(found)} pictures: {told}. Compressing again made {bytes_text(before)} into"
+        f" {bytes_text(after)} and cost up to {1 - (worst.score or 0):.3f} of the score"
         f" ({worst.file}). Switch it off for these files, or serve them from another place."
     )

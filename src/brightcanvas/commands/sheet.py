@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.adjusting.proof import PROOF, write_proof
-from brightcanvas.terminal.arguments import add_brief, add_limit
+from brightcanvas.adjusting.adjust_page import PROOF
+from brightcanvas.library.for_briefs import sheet
 from brightcanvas.values.errors import ExitStatus
 
 if TYPE_CHECKING:
@@ -14,25 +13,11 @@ if TYPE_CHECKING:
 
     from brightcanvas.terminal.streams import Streams
 
-EXAMPLES = """\
-  bright-canvas sheet
-  bright-canvas sheet site/brief.toml --into looks
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    add_brief(command)
-    command.add_argument(
-        "--into", type=Path, metavar="FOLDER", help="where to write (default: proof, by the brief)"
-    )
-    add_limit(command)
-
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     """Write the proof, and say where it is."""
     folder = arguments.into or arguments.brief.parent / "proof"
-    written = write_proof(arguments.brief, folder, arguments.largest_source)
+    written = sheet(arguments.brief, folder, largest_source=arguments.largest_source)
     page = (folder / PROOF).resolve()
     if streams.as_json:
         streams.document({"page": str(page), "broken": written.broken, "bytes": written.bytes})

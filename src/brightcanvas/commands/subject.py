@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.library import suggest_subject
-from brightcanvas.terminal.arguments import add_limit
+from brightcanvas.library.for_pictures import suggest_subject
 from brightcanvas.terminal.report import suggestion_line
 from brightcanvas.values.errors import ExitStatus
 
@@ -15,17 +13,6 @@ if TYPE_CHECKING:
     import argparse
 
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas subject mill.jpg
-  bright-canvas subject sources/*.jpg --json
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("pictures", nargs="+", type=Path, metavar="PICTURE")
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:

@@ -9,82 +9,24 @@ from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.library import transcode
-from brightcanvas.promises.clip_words import flashes_remedy, flashes_text, offers_text, seam_text
+from brightcanvas.library.for_pictures import transcode
+from brightcanvas.promises.moving import flashes_remedy, flashes_text, offers_text, seam_text
 from brightcanvas.terminal.arguments import (
-    add_limit,
-    amount_of_bytes,
     check_into,
-    codec_names,
-    css_px,
-    pixel_size,
-    rate,
-    seconds,
-    speed,
 )
+from brightcanvas.terminal.phrases import clip_text
 from brightcanvas.terminal.progress import watched
-from brightcanvas.terminal.words import clip_text, weight
-from brightcanvas.values.clip_formats import GRAINS, SEAMS
 from brightcanvas.values.errors import BriefError, BrightCanvasError, ExitStatus
+from brightcanvas.values.words import bytes_text
 from brightcanvas.values.work import interruptible
 
 if TYPE_CHECKING:
     import argparse
     from collections.abc import Callable, Sequence
 
-    from brightcanvas.quality.clip_search import ClipFile
-    from brightcanvas.singles.transcode import Transcoded
+    from brightcanvas.quality.clips.clip_search import ClipFile
+    from brightcanvas.single_file.light_clip import Transcoded
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas transcode sails.mp4
-  bright-canvas transcode sails.mov --begin 2 --end 9 --most 900kB --into light
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("clips", nargs="+", type=Path, metavar="CLIP")
-    command.add_argument("--begin", type=seconds, default=0.0, metavar="SECONDS")
-    command.add_argument("--end", type=seconds, metavar="SECONDS")
-    command.add_argument("--once", action="store_true", help="it is played once, not round")
-    command.add_argument(
-        "--seam", choices=SEAMS, default="find",
-        help="how a round begins again: the best way, a fade, forth and back, or as it is",
-    )  # fmt: skip
-    command.add_argument("--speed", type=speed, default=1.0, help="2 is twice as fast")
-    command.add_argument(
-        "--most-rate",
-        type=rate,
-        default=30.0,
-        metavar="NUMBER",
-        help="frames a second (default: 30)",
-    )
-    command.add_argument(
-        "--largest", type=pixel_size, default=(1280, 720), metavar="WxH",
-        help="px of the longer and the shorter side at most (default: 1280x720)",
-    )  # fmt: skip
-    command.add_argument(
-        "--drawn", type=css_px, metavar="PX",
-        help="CSS px across where it is shown largest (default: its longer side is 1920)",
-    )  # fmt: skip
-    command.add_argument(
-        "--quality", choices=("careful", "everyday", "thrifty"), default="thrifty",
-        help="how much it looks like the source (default: thrifty)",
-    )  # fmt: skip
-    command.add_argument(
-        "--grain", choices=GRAINS, default="smooth",
-        help="a sensor's grain: taken out, which saves most of the bytes, or kept",
-    )  # fmt: skip
-    command.add_argument(
-        "--most", type=amount_of_bytes, metavar="BYTES", help="of each file, such as 900kB"
-    )
-    command.add_argument(
-        "--codecs", type=codec_names, default=("av1", "h264"), metavar="LIST",
-        help="of av1, vp9, h264 (default: av1,h264)",
-    )  # fmt: skip
-    command.add_argument("--into", type=Path, metavar="FOLDER", help="where to write the files")
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -165,7 +107,8 @@ def _table(made: Sequence[Transcoded]) -> Table:
             table.add_row(
                 one.source.name, place.name, file.encoding.format.label,
                 f"{file.size[0]} x {file.size[1]}", f"{file.timing.seconds:.2f} s",
-                weight(one.facts.bytes), weight(after), f"{1 - after / one.facts.bytes:.0%}",
+                bytes_text(one.facts.bytes), bytes_text(after),
+                f"{1 - after / one.facts.bytes:.0%}",
                 f"{file.score.mean:.3f}", f"{file.score.worst:.3f}",
             )  # fmt: skip
     return table

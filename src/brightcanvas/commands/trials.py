@@ -7,46 +7,19 @@ from typing import TYPE_CHECKING
 
 from rich.table import Table
 
-from brightcanvas.reports.trials_sheet import draw_trials
-from brightcanvas.singles.trials import Trial, run_trials
-from brightcanvas.terminal.arguments import add_limit, colour, counting, subject, text_size
-from brightcanvas.terminal.words import weight
+from brightcanvas.reports.picture_sheets import draw_trials
+from brightcanvas.single_file.trial_pictures import Trial, run_trials
 from brightcanvas.values.colours import parse_colour
 from brightcanvas.values.errors import BriefError, ExitStatus
 from brightcanvas.values.files import holds, write_whole
 from brightcanvas.values.geometry import Rect
 from brightcanvas.values.legible import Letters
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     import argparse
 
     from brightcanvas.terminal.streams import Streams
-
-EXAMPLES = """\
-  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --size 44
-  bright-canvas trials mill.jpg --copy 0.06,0.3,0.48,0.72 --choose 2
-"""
-
-
-def add_arguments(command: argparse.ArgumentParser) -> None:
-    """What it takes."""
-    command.add_argument("picture", type=Path, metavar="PICTURE")
-    command.add_argument(
-        "--copy", type=subject, required=True, metavar="LEFT,TOP,RIGHT,BOTTOM",
-        help="where the copy lies, in fractions of the picture",
-    )  # fmt: skip
-    command.add_argument(
-        "--colour", type=colour, default="white", metavar="COLOUR", help="of the letters"
-    )
-    command.add_argument(
-        "--size", type=text_size, default=24.0, metavar="PX", help="of the letters (default: 24)"
-    )
-    command.add_argument("--bold", action="store_true", help="the letters are bold")
-    command.add_argument(
-        "--choose", type=counting, metavar="NUMBER", help="print the brief's lines for one trial"
-    )
-    command.add_argument("--output", type=Path, metavar="FILE", help="where to draw the sheet")
-    add_limit(command)
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
@@ -61,7 +34,7 @@ def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
     trials = run_trials(arguments.picture, copy, letters, arguments.largest_source)
     if arguments.choose and arguments.choose > len(trials):
         raise BriefError(f"--choose {arguments.choose}: there are {len(trials)} trials.")
-    drawn = draw_trials(arguments.picture.name, trials, copy, letters, weight)
+    drawn = draw_trials(arguments.picture.name, trials, copy, letters)
     if not holds(sheet, drawn):  # choosing draws the same once more
         _check_free(sheet)
         write_whole(sheet, drawn)
@@ -97,7 +70,7 @@ def _table(trials: tuple[Trial, ...], letters: Letters) -> Table:
     for number, trial in enumerate(trials, 1):
         mark = "holds" if trial.lowest >= letters.wanted_contrast else "too low"
         lowest = f"{trial.lowest:.2f}:1  {mark}"
-        table.add_row(str(number), trial.name, lowest, weight(trial.bytes), trial.line)
+        table.add_row(str(number), trial.name, lowest, bytes_text(trial.bytes), trial.line)
     return table
 
 

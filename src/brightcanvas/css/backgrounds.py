@@ -12,12 +12,12 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.css.declared import Element
-from brightcanvas.css.layers import SETS, url_of
+from brightcanvas.css.layer_lists import SETS, url_of
+from brightcanvas.css.selectors import Element
 from brightcanvas.css.styles import Styles
-from brightcanvas.values.css_text import component_values
 from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.lengths import bare, split
+from brightcanvas.values.page_text import component_values
 
 LONGHANDS = ("image", "size", "position", "repeat", "attachment")
 

@@ -7,11 +7,11 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 import cssselect2
 import tinycss2
 
-from brightcanvas.css.declared import INLINE, Declared, Element
-from brightcanvas.css.screens import Viewer
+from brightcanvas.css.selectors import INLINE, Declared, Element
 from brightcanvas.css.sheets import Rule, SheetReading
 from brightcanvas.css.styles import Styles
-from brightcanvas.values.css_text import is_unbearable
+from brightcanvas.values.environments import Environment
+from brightcanvas.values.page_text import exceeds_limits
 
 LAST = 1 << 30
 """The place of what is in no layer: after all layers."""
@@ -32,12 +32,12 @@ class Cascade:
         self._styles: list[Styles] = []
         self.elements = tuple(root.iter_subtree())
 
-    def styles(self, viewer: Viewer) -> Styles:
+    def styles(self, environment: Environment) -> Styles:
         """What holds in a window; asked for twice, it is the same."""
         for one in self._styles:
-            if one.viewer == viewer:
+            if one.environment == environment:
                 return one
-        self._styles.append(Styles(self.declared, viewer))
+        self._styles.append(Styles(self.declared, environment))
         return self._styles[-1]
 
     def declared(self, element: Element, pseudo: str = "") -> Sequence[Declared]:
@@ -87,7 +87,7 @@ class Cascade:
             )  # fmt: skip
 
     def _inline(self, style: str) -> Iterator[Declared]:
-        if is_unbearable(style):
+        if exceeds_limits(style):
             return
         listed = tinycss2.parse_declaration_list(style, skip_comments=True, skip_whitespace=True)
         for place, one in enumerate(listed):

@@ -14,18 +14,15 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.css.lengths import length, number, resolution
-from brightcanvas.css.screens import Understood, Viewer
-from brightcanvas.values.css_text import component_values, is_unbearable
+from brightcanvas.css.computed_lengths import length, number, resolution
+from brightcanvas.values.environments import AXES, MEDIUM, Environment, FeatureSupport
 from brightcanvas.values.lengths import NotALengthError, Token, bare, split
+from brightcanvas.values.page_text import component_values, exceeds_limits
 
 Truth = bool | None
 """None: unknown."""
 
-Test = Callable[[Viewer], Truth]
-
-MEDIA_TYPES = {"all": True, "screen": True}
-"""Those that match on a screen; every other name doesn't."""
+Test = Callable[[Environment], Truth]
 
 _RESERVED = ("not", "and", "or", "only", "layer")
 
@@ -34,24 +31,24 @@ class MalformedError(ValueError):
     """A query that can't be parsed; browsers read it as ``not all``."""
 
 
-def matches(condition: str, viewer: Viewer) -> bool:
+def matches(condition: str, environment: Environment) -> bool:
     """Whether a list of media queries, as in ``@media`` or ``media=""``, matches."""
     tests = _tests(condition)
-    return not tests or any(test(viewer) is True for test in tests)
+    return not tests or any(test(environment) is True for test in tests)
 
 
-def decide(condition: str, viewer: Viewer) -> Truth:
+def decide(condition: str, environment: Environment) -> Truth:
     """A single media condition, as before a length in ``sizes``: no list, no media type."""
     tokens = bare(component_values(condition))
     try:
-        return _condition(tokens, allows_or=True)(viewer)
+        return _condition(tokens, allows_or=True)(environment)
     except MalformedError:
         return None
 
 
 @lru_cache(maxsize=4096)
 def _tests(condition: str) -> tuple[Test, ...]:
-    if is_unbearable(condition):
+    if exceeds_limits(condition):
         return (lambda _: False,)
     tokens = tinycss2.parse_component_value_list(condition)
     if not bare(tokens):
@@ -74,21 +71,22 @@ def _query(spaced: list[Any]) -> Test:
     at = 1 if prefix in ("not", "only") and len(tokens) > 1 and _is_type(tokens[1]) else 0
     if not _is_type(tokens[at]):
         return _condition(tokens, allows_or=True)
-    fits = MEDIA_TYPES.get(_word(tokens[at]), False)
+    medium = _word(tokens[at])
     rest = tokens[at + 1 :]
     if rest and (_word(rest[0]) != "and" or len(rest) == 1):
         raise MalformedError
     further = _condition(rest[1:], allows_or=False) if rest else _always
     is_negated = at == 1 and prefix == "not"
 
-    def test(viewer: Viewer) -> Truth:
-        found = further(viewer) if fits else False
+    def test(environment: Environment) -> Truth:
+        fits = medium in ("all", environment.word(MEDIUM))
+        found = further(environment) if fits else False
         return _not(found) if is_negated else found
 
     return test
 
 
-def _always(_: Viewer) -> Truth:
+def _always(_: Environment) -> Truth:
     return True
 
 
@@ -112,7 +110,7 @@ def _condition(tokens: list[Any], *, allows_or: bool) -> Test:
         if len(tokens) != 2:
             raise MalformedError
         inner = _in_parentheses(tokens[1])
-        return _newer(lambda viewer: _not(inner(viewer)))
+        return _newer(lambda environment: _not(inner(environment)))
     tests = [_in_parentheses(one) for one in tokens[::2]]
     words = {_word(one) for one in tokens[1::2]}
     if len(tokens) % 2 == 0 or len(words) > 1 or not words <= {"and", "or"}:
@@ -120,8 +118,8 @@ def _condition(tokens: list[Any], *, allows_or: bool) -> Test:
     if "or" in words:
         if not allows_or:
             raise MalformedError
-        return _newer(lambda viewer: _any_of([test(viewer) for test in tests]))
-    return lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests]))
+        return _newer(lambda environment: _any_of([test(environment) for test in tests]))
+    return lambda environment: _not(_any_of([_not(test(environment)) for test in tests]))
 
 
 def _any_of(truths: list[Truth]) -> Truth:
@@ -130,7 +128,7 @@ def _any_of(truths: list[Truth]) -> Truth:
     return None if None in truths else False
 
 
-def _unknown(_: Viewer) -> Truth:
+def _unknown(_: Environment) -> Truth:
     return None
 
 
@@ -162,20 +160,20 @@ def _is_mark(token: Token, mark: str) -> bool:
     return bool(token.type == "literal" and token.value == mark)
 
 
-Read = Callable[[list[Any], Viewer], float]
+Read = Callable[[list[Any], Environment], float]
 """A value that stands there."""
 
 
-def _one(read: Callable[[Any, Viewer], float]) -> Read:
-    def one(tokens: list[Any], viewer: Viewer) -> float:
+def _one(read: Callable[[Any, Environment], float]) -> Read:
+    def one(tokens: list[Any], environment: Environment) -> float:
         if len(tokens) != 1:
             raise NotALengthError
-        return read(tokens[0], viewer)
+        return read(tokens[0], environment)
 
     return one
 
 
-def _ratio(tokens: list[Any], _: Viewer) -> float:
+def _ratio(tokens: list[Any], _: Environment) -> float:
     """As in ``16/9``; a number alone is that number to one (CSS Values 4, section 5.7)."""
     parts = split(tokens, "/")
     if not 1 <= len(parts) <= 2 or any(len(part) != 1 for part in parts):
@@ -187,31 +185,31 @@ def _ratio(tokens: list[Any], _: Viewer) -> float:
     return values[0] / below if below else float("inf")
 
 
-def _whole(token: Token, _: Viewer) -> float:
+def _whole(token: Token, _: Environment) -> float:
     value = number(token)
     if not math.isfinite(value) or value != int(value):
         raise NotALengthError
     return value
 
 
-def _at_least_none(token: Token, _: Viewer) -> float:
+def _at_least_none(token: Token, _: Environment) -> float:
     value = resolution(token)
     if value < 0:
         raise NotALengthError
     return value
 
 
-Ranged = tuple[Read, Callable[[Viewer], float]]
+Ranged = tuple[Read, Callable[[Environment], float]]
 
 _LENGTH = _one(length)
 _RANGED: dict[str, Ranged] = {
-    "width": (_LENGTH, lambda viewer: viewer.width),
-    "height": (_LENGTH, lambda viewer: viewer.height),
-    "device-width": (_LENGTH, lambda viewer: viewer.width),
-    "device-height": (_LENGTH, lambda viewer: viewer.height),
-    "aspect-ratio": (_ratio, lambda viewer: viewer.width / viewer.height),
-    "device-aspect-ratio": (_ratio, lambda viewer: viewer.width / viewer.height),
-    "resolution": (_one(_at_least_none), lambda viewer: viewer.density),
+    "width": (_LENGTH, lambda environment: environment.width),
+    "height": (_LENGTH, lambda environment: environment.height),
+    "device-width": (_LENGTH, lambda environment: environment.width),
+    "device-height": (_LENGTH, lambda environment: environment.height),
+    "aspect-ratio": (_ratio, lambda environment: environment.width / environment.height),
+    "device-aspect-ratio": (_ratio, lambda environment: environment.width / environment.height),
+    "resolution": (_one(_at_least_none), lambda environment: environment.density),
     "-webkit-device-pixel-ratio": (_one(lambda token, _: number(token)), lambda v: v.density),
     "color": (_one(_whole), lambda _: 8.0),
     "color-index": (_one(_whole), lambda _: 0.0),
@@ -235,14 +233,14 @@ def _bound(name: str) -> tuple[str, Callable[[float, float], bool] | None]:
 
 def _boolean(name: str) -> Test:
     if name in _RANGED:
-        return lambda viewer: _RANGED[name][1](viewer) != 0
+        return lambda environment: _RANGED[name][1](environment) != 0
     if name == "orientation":
         return _always
     if name == "grid":
         return lambda _: False
 
-    def test(viewer: Viewer) -> Truth:
-        word = viewer.word(name)
+    def test(environment: Environment) -> Truth:
+        word = environment.word(name) if name != MEDIUM else None
         return None if word is None else word not in ("none", "no-preference")
 
     return test
@@ -258,49 +256,30 @@ def _plain(name: str, value: list[Any]) -> Test:
     if name == "grid":
         return lambda _: value[0].type == "number" and value[0].value == 0
 
-    def test(viewer: Viewer) -> Truth:
-        word = _orientation(viewer) if name == "orientation" else viewer.word(name)
-        if word is None or wanted not in WORDS.get(name, ()):
+    if name == "orientation":
+        return _oriented(wanted)
+    axis = AXES.get(name)
+    if axis is None or name == MEDIUM or wanted not in axis.words:
+        return _unknown
+    words = axis.words
+
+    def test(environment: Environment) -> Truth:
+        word = environment.word(name)
+        if word is None:
             return None
-        return word == wanted or (name in _CLIMBING and _reaches(name, word, wanted))
+        return word == wanted or (axis.climbs and words.index(word) > words.index(wanted))
 
     return test
 
 
-def _orientation(viewer: Viewer) -> str:
-    return "portrait" if viewer.height >= viewer.width else "landscape"
+def _oriented(wanted: str) -> Test:
+    if wanted not in ("portrait", "landscape"):
+        return _unknown
+    return lambda environment: _orientation(environment) == wanted
 
 
-WORDS: dict[str, tuple[str, ...]] = {
-    "any-hover": ("none", "hover"),
-    "any-pointer": ("none", "coarse", "fine"),
-    "color-gamut": ("srgb", "p3", "rec2020"),
-    "display-mode": ("browser", "fullscreen", "standalone", "minimal-ui", "picture-in-picture"),
-    "dynamic-range": ("standard", "high"),
-    "forced-colors": ("none", "active"),
-    "hover": ("none", "hover"),
-    "inverted-colors": ("none", "inverted"),
-    "orientation": ("portrait", "landscape"),
-    "overflow-block": ("none", "scroll", "paged"),
-    "overflow-inline": ("none", "scroll"),
-    "pointer": ("none", "coarse", "fine"),
-    "prefers-color-scheme": ("light", "dark"),
-    "prefers-contrast": ("no-preference", "more", "less", "custom"),
-    "prefers-reduced-motion": ("no-preference", "reduce"),
-    "prefers-reduced-transparency": ("no-preference", "reduce"),
-    "scan": ("interlace", "progressive"),
-    "scripting": ("none", "initial-only", "enabled"),
-    "update": ("none", "slow", "fast"),
-    "video-dynamic-range": ("standard", "high"),
-}
-"""The words that each feature of words can be asked for; others make it unknown."""
-
-_CLIMBING = ("color-gamut", "dynamic-range", "video-dynamic-range")
-"""Where a better screen matches the lesser word too."""
-
-
-def _reaches(name: str, word: str, wanted: str) -> bool:
-    return WORDS[name].index(word) >= WORDS[name].index(wanted)
+def _orientation(environment: Environment) -> str:
+    return "portrait" if environment.height >= environment.width else "landscape"
 
 
 def _compared(feature: str, relation: Callable[[float, float], bool], value: list[Any]) -> Test:
@@ -310,25 +289,25 @@ def _compared(feature: str, relation: Callable[[float, float], bool], value: lis
     except NotALengthError:
         return _unknown
     if small != large:
-        return lambda viewer: relation(own(viewer), read(value, viewer))
+        return lambda environment: relation(own(environment), read(value, environment))
     # nearly always: the value is the same for every window
     if _is_readable(read, value, _OLDER):
-        return lambda viewer: relation(own(viewer), small)
-    return lambda viewer: (
-        relation(own(viewer), small) if _is_readable(read, value, viewer) else None
+        return lambda environment: relation(own(environment), small)
+    return lambda environment: (
+        relation(own(environment), small) if _is_readable(read, value, environment) else None
     )
 
 
-def _is_readable(read: Read, value: list[Any], viewer: Viewer) -> bool:
+def _is_readable(read: Read, value: list[Any], environment: Environment) -> bool:
     try:
-        read(value, viewer)
+        read(value, environment)
     except NotALengthError:
         return False
     return True
 
 
-_OLDER = Viewer(317, 401, knows=Understood(line_heights=False, remainders=False))
-_SMALL, _LARGE = Viewer(317, 401), Viewer(1913, 1201)
+_OLDER = Environment(317, 401, knows=FeatureSupport(line_heights=False, remainders=False))
+_SMALL, _LARGE = Environment(317, 401), Environment(1913, 1201)
 """Two windows that share neither a side nor an order of them."""
 
 
@@ -351,12 +330,12 @@ def _ranged(spaced: list[Any]) -> Test:
         if "=" in marks or marks[0][0] != marks[1][0]:
             return _unknown
         tests.append(_compared(names[1], _RELATIONS[marks[1]], parts[2]))
-    return _newer(lambda viewer: _not(_any_of([_not(test(viewer)) for test in tests])))
+    return _newer(lambda environment: _not(_any_of([_not(test(environment)) for test in tests])))
 
 
 def _newer(test: Test) -> Test:
     """What older browsers don't understand: neither true nor false for them."""
-    return lambda viewer: test(viewer) if viewer.knows.level4 else None
+    return lambda environment: test(environment) if environment.knows.level4 else None
 
 
 def _between_marks(spaced: list[Any]) -> tuple[list[list[Any]], list[str]]:

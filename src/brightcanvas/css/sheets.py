@@ -10,14 +10,69 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.css.layers import url_of
-from brightcanvas.css.names import Names, may_match
-from brightcanvas.css.selectors import LONGEST, compiled
+from brightcanvas.css.layer_lists import url_of
+from brightcanvas.css.selectors import LONGEST, Names, compiled, may_match
 from brightcanvas.css.splitting import Split, split_rules
-from brightcanvas.css.supports import supports
-from brightcanvas.values.addresses import joined
-from brightcanvas.values.css_text import component_values, is_unbearable
 from brightcanvas.values.lengths import Token, bare, split
+from brightcanvas.values.page_text import component_values, exceeds_limits, joined
+
+Truth = bool | None
+"""None: one browser says yes, another one no."""
+
+NEVER = ("-ms-", "-o-", "-khtml-", "-moz-appearance", "-webkit-touch-callout")
+"""How names begin that no browser knows which takes its pictures from here."""
+
+SOME = ("-moz-", "-webkit-hyphens", "-apple-")
+
+
+def supports(condition: str) -> Truth:
+    """Whether browsers of the range have what is asked for; a property without a prefix they do."""
+    return _condition(bare(component_values(condition)))
+
+
+def _condition(tokens: Sequence[Any]) -> Truth:
+    if not tokens:
+        return False
+    if _is_word(tokens[0], "not"):
+        inner = _condition(tokens[1:])
+        return None if inner is None else not inner
+    truths = [_one(token) for token in tokens[::2]]
+    if any(_is_word(token, "or") for token in tokens[1::2]):
+        return True if True in truths else None if None in truths else False
+    return False if False in truths else None if None in truths else True
+
+
+def _is_word(token: Any, word: str) -> bool:  # noqa: ANN401
+    return bool(token.type == "ident" and token.lower_value == word)
+
+
+def _one(token: Any) -> Truth:  # noqa: ANN401
+    if token.type == "function":
+        return _function(token)
+    if token.type != "() block":
+        return False
+    inner = bare(token.content)
+    if inner and (inner[0].type in ("() block", "function") or _is_word(inner[0], "not")):
+        return _condition(inner)
+    return _declaration("".join(one.serialize() for one in token.content).strip().lower())
+
+
+def _function(token: Any) -> Truth:  # noqa: ANN401
+    if token.lower_name != "selector":
+        return bool(token.lower_name.startswith("font-"))
+    asked = "".join(one.serialize() for one in token.arguments)
+    return True if compiled(asked) is not None else None
+
+
+def _declaration(text: str) -> Truth:
+    name, colon, value = text.partition(":")
+    if not colon or not value.strip():
+        return False
+    parts = [name.strip(), *re.findall(r"-\w+-[\w-]+", value)]
+    if any(part.startswith(NEVER) for part in parts):
+        return False
+    return None if any(part.startswith(SOME) for part in parts) else True
+
 
 MOST_RULES, MOST_IMPORTS, MOST_NOTED = 50_000, 100, 20
 """Of all style sheets of a page."""
@@ -32,7 +87,7 @@ READ = re.compile(
     r"--.+|(-webkit-)?(background|mask|border-image|list-style)(-(image|source|color|size|position"
     r"|repeat|attachment))?|all|content|cursor|display|visibility|opacity|color|font"
     r"|font-(family|size|weight|style)|((min|max)-)?(width|height)|aspect-ratio|padding(-.+)?"
-    r"|position|object-fit|content-visibility"
+    r"|position|top|right|bottom|left|inset|object-fit|content-visibility"
 )
 """The properties that decide what is fetched, shown and read; all others are left alone."""
 
@@ -41,7 +96,7 @@ _FILE = re.compile(r"""url\(\s*["']?(?!\s*["']?(?:data:|#|%23))|image-set\(""", 
 
 
 @dataclass(frozen=True)
-class Around:
+class RuleContext:
     """What stands round a rule."""
 
     base: str
@@ -67,7 +122,7 @@ class Rule:
     """Compiled by cssselect2."""
     declarations: tuple[Any, ...]
     """By tinycss2, in order."""
-    around: Around
+    around: RuleContext
     written: str = ""
     """The selectors as they stand there."""
 
@@ -77,7 +132,7 @@ class Idle:
     """A rule with a picture whose selectors name what the page hasn't got."""
 
     written: str
-    around: Around
+    around: RuleContext
 
 
 @dataclass(frozen=True)
@@ -85,7 +140,7 @@ class Face:
     """A font that a sheet offers: ``@font-face``."""
 
     descriptors: dict[str, Sequence[Any]]
-    around: Around
+    around: RuleContext
 
 
 @dataclass(frozen=True)
@@ -118,9 +173,9 @@ class SheetReading:
             self.unread.append(f"{what[:100]} ..." if len(what) > 100 else what)
 
 
-def read_sheet(text: str, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def read_sheet(text: str, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     """Add the rules of a sheet to what was read before it."""
-    if is_unbearable(text):
+    if exceeds_limits(text):
         reading.leave(
             f"the style sheet {around.base}: brackets nested too deeply, or endless numbers"
         )
@@ -139,7 +194,7 @@ class _AtRule:
     """Text of rules, or tokens of declarations and rules."""
 
 
-def _read_rules(text: str, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _read_rules(text: str, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     may_import = not around.parent
     for one in split_rules(text, around.line):
         may_import &= one.keyword in ("import", "charset") or _names_layers(one.keyword, one.block)
@@ -155,7 +210,7 @@ def _names_layers(keyword: str, block: str | None) -> bool:
     return keyword == "layer" and block is None
 
 
-def _read_at_rule(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _read_at_rule(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     read = _AT_RULES.get(rule.keyword)
     if read:
         read(rule, around, fetch, reading)
@@ -168,7 +223,7 @@ def _has_picture(block: str | Sequence[Any] | None) -> bool:
     return bool(_PICTURE.search(text))
 
 
-def _read_style(rule: Split, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _read_style(rule: Split, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     """A rule as it stands in a sheet; what can't hit any element of the page is passed over."""
     prelude, block = rule.prelude, rule.block
     if block is None:
@@ -184,7 +239,7 @@ def _read_style(rule: Split, around: Around, fetch: Fetch, reading: SheetReading
         _read_block(_parts(block), within, fetch, reading)
 
 
-def _read_nested(rule: Token, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _read_nested(rule: Token, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     if rule.type == "qualified-rule":
         prelude = _nested_in(around.parent, rule.prelude)
         if len(reading.rules) >= MOST_RULES or not prelude or compiled(prelude) is None:
@@ -232,7 +287,9 @@ def _with_parent(tokens: Sequence[Any], own: str) -> str:
     return "".join(texts)
 
 
-def _read_block(parts: Sequence[Any], around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _read_block(
+    parts: Sequence[Any], around: RuleContext, fetch: Fetch, reading: SheetReading
+) -> None:
     """The declarations for the parent's elements in their order, with what is nested between."""
     selectors = compiled(around.parent) or ()
     for is_declared, group in itertools.groupby(parts, lambda one: one.type == "declaration"):
@@ -249,18 +306,18 @@ def _text(tokens: Sequence[Any]) -> str:
     return str(tinycss2.serialize(tokens)).strip()
 
 
-def _inside(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _inside(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     if isinstance(rule.block, str):
         _read_rules(rule.block, around, fetch, reading)
     elif rule.block is not None and around.parent:
         _read_block(_parts(rule.block), around, fetch, reading)
 
 
-def _media(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _media(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     _inside(rule, replace(around, media=(*around.media, rule.prelude)), fetch, reading)
 
 
-def _supports(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _supports(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     """What asks for a length that only some browsers know is asked of each window."""
     if found := _LENGTH_ASKED.fullmatch(rule.prelude):
         around = replace(around, media=(*around.media, f"(min-width: {found[1]})"))
@@ -276,7 +333,7 @@ def _supports(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading
 _LENGTH_ASKED = re.compile(r"\(\s*width\s*:\s*(mod\(1lh, ?1px\)|1r?lh)\s*\)")
 
 
-def _layer(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _layer(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     named = [tuple(name.strip().split(".")) for name in rule.prelude.split(",")]
     outer = around.layer or ()
     paths = [(*outer, *(name if name != ("",) else (f"#{len(reading.layers)}",))) for name in named]
@@ -287,7 +344,7 @@ def _layer(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -
         _inside(rule, replace(around, layer=paths[0]), fetch, reading)
 
 
-def _import(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) -> None:
+def _import(rule: _AtRule, around: RuleContext, fetch: Fetch, reading: SheetReading) -> None:
     tokens = bare(component_values(rule.prelude))
     url = (tokens[0].value if tokens and tokens[0].type == "string" else None) or (
         url_of(tokens[0]) if tokens else None
@@ -306,7 +363,7 @@ def _import(rule: _AtRule, around: Around, fetch: Fetch, reading: SheetReading) 
     reading.imports.append(Imported(address, media, around.file or around.base))
     text = fetch(address)
     if text is not None:
-        deeper = Around(address, media, layer, around.imported + 1)
+        deeper = RuleContext(address, media, layer, around.imported + 1)
         read_sheet(text, deeper, fetch, reading)
 
 
@@ -320,7 +377,7 @@ def _supports_asked(tokens: list[Any]) -> tuple[bool, list[Any]]:
 
 
 def _layer_named(
-    tokens: list[Any], around: Around, reading: SheetReading
+    tokens: list[Any], around: RuleContext, reading: SheetReading
 ) -> tuple[tuple[str, ...] | None, list[Any]]:
     """The layer that an import goes into, and what follows it."""
     first = tokens[0] if tokens else None
@@ -336,20 +393,20 @@ def _layer_named(
     return path, tokens[1:]
 
 
-def _font_face(rule: _AtRule, around: Around, _: Fetch, reading: SheetReading) -> None:
+def _font_face(rule: _AtRule, around: RuleContext, _: Fetch, reading: SheetReading) -> None:
     if rule.block is None:
         return
     said = {one.lower_name: one.value for one in _parts(rule.block) if one.type == "declaration"}
     reading.faces.append(Face(said, around))
 
 
-def _undecided(rule: _AtRule, _: Around, __: Fetch, reading: SheetReading) -> None:
+def _undecided(rule: _AtRule, _: RuleContext, __: Fetch, reading: SheetReading) -> None:
     """What depends on boxes and trees that nobody has laid out; told where pictures are in it."""
     if _has_picture(rule.block):
         reading.leave(f"pictures in @{rule.keyword} {rule.prelude}")
 
 
-_AT_RULES: dict[str, Callable[[Any, Around, Fetch, SheetReading], None]] = {
+_AT_RULES: dict[str, Callable[[Any, RuleContext, Fetch, SheetReading], None]] = {
     "media": _media, "supports": _supports, "layer": _layer, "import": _import,
     "font-face": _font_face, "container": _undecided, "scope": _undecided,
     "starting-style": _undecided,

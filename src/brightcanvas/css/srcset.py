@@ -12,11 +12,11 @@ from dataclasses import dataclass
 
 import tinycss2
 
-from brightcanvas.css.lengths import length
+from brightcanvas.css.computed_lengths import length
 from brightcanvas.css.media_queries import decide
-from brightcanvas.css.screens import Viewer
-from brightcanvas.values.css_text import component_values
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.lengths import NotALengthError, bare, split
+from brightcanvas.values.page_text import component_values
 
 SPACES = " \t\n\f\r"
 
@@ -46,20 +46,22 @@ class _Described:
     density: float | None = None
 
 
-def from_srcset(srcset: str, sizes: str, fallback: str, viewer: Viewer) -> list[Candidate]:
+def from_srcset(
+    srcset: str, sizes: str, fallback: str, environment: Environment
+) -> list[Candidate]:
     """What an ``img`` or a ``source`` offers (HTML, section 4.8.4.3).
 
     Args:
         srcset: of the element, or ``imagesrcset`` of a hint.
         sizes: of the element, or ``imagesizes``.
         fallback: ``src`` or ``href``; it counts as a 1x candidate where ``srcset`` has none.
-        viewer: for whom.
+        environment: for whom.
     """
     described = list(_parsed(srcset))
     has_widths = any(one.width is not None for one in described)
     if fallback and not has_widths and not any(_one_x(one) for one in described):
         described.append(_Described(fallback))
-    across = slot_width(sizes, viewer) if has_widths else 0.0
+    across = slot_width(sizes, environment) if has_widths else 0.0
     candidates: dict[float, Candidate] = {}
     for one in described:
         density = one.width / across if one.width is not None and across else one.density
@@ -150,23 +152,23 @@ def _float(text: str) -> float | None:
         return None
 
 
-def slot_width(sizes: str, viewer: Viewer) -> float:
+def slot_width(sizes: str, environment: Environment) -> float:
     """CSS px that ``sizes`` says the picture takes up; 100vw where it says nothing usable."""
     for part in split(component_values(sizes), ","):
         tokens = bare(part)
         if not tokens:
             continue
         try:
-            across = length(tokens[-1], viewer)
+            across = length(tokens[-1], environment)
         except NotALengthError:
             continue
         condition = tinycss2.serialize(part[: part.index(tokens[-1])]).strip()
-        if across >= 0 and (not condition or decide(condition, viewer) is True):
+        if across >= 0 and (not condition or decide(condition, environment) is True):
             return across
-    return viewer.width
+    return environment.width
 
 
-def known_type(media_type: str, viewer: Viewer) -> bool:
+def known_type(media_type: str, environment: Environment) -> bool:
     """Whether a ``type`` leads to a fetch: empty, or a picture type that the browser knows."""
     plain = media_type.split(";", maxsplit=1)[0].strip().lower()
-    return not media_type or (plain in viewer.types and ";" not in media_type)
+    return not media_type or (plain in environment.types and ";" not in media_type)

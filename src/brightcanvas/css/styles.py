@@ -8,19 +8,13 @@ from typing import Any
 import tinycss2
 from tinycss2.ast import FunctionBlock
 
-from brightcanvas.css.declared import Declared, Element
-from brightcanvas.css.defaults import NEVER_SHOWN
-from brightcanvas.css.layers import (
-    SETS,
-    InvalidLayerError,
-    pictures,
-    url_of,
-)
+from brightcanvas.css.layer_lists import SETS, InvalidLayerError, pictures, url_of
 from brightcanvas.css.media_queries import matches
-from brightcanvas.css.screens import Viewer
-from brightcanvas.values.addresses import joined
+from brightcanvas.css.selectors import NEVER_SHOWN, Declared, Element
+from brightcanvas.values.environments import Environment
 from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.lengths import Token, bare, is_word, split
+from brightcanvas.values.page_text import joined
 
 DEEPEST_VAR = 20
 MOST_TOKENS = 2000
@@ -46,9 +40,9 @@ class Styles:
     """The declarations that hold in one window."""
 
     def __init__(
-        self, declared: Callable[[Element, str], Sequence[Declared]], viewer: Viewer
+        self, declared: Callable[[Element, str], Sequence[Declared]], environment: Environment
     ) -> None:
-        self.viewer = viewer
+        self.environment = environment
         self._declared = declared
         self._media: dict[str, bool] = {}
         self._held: dict[tuple[int, str], dict[str, list[Declared]]] = {}
@@ -68,7 +62,7 @@ class Styles:
     def _matches(self, media: str) -> bool:
         known = self._media.get(media)
         if known is None:
-            known = self._media[media] = matches(media, self.viewer)
+            known = self._media[media] = matches(media, self.environment)
         return known
 
     def winner_of(
@@ -120,7 +114,7 @@ class Styles:
         for one in sorted(listed, key=lambda one: one.rank, reverse=True):
             try:
                 value = list(self._without_variables(one.value, element, 0, [0]))
-                found = _images(one.name, value, self.viewer)
+                found = _images(one.name, value, self.environment)
             except InvalidLayerError:
                 continue
             return one, [joined(one.base, url) for url in found]
@@ -144,7 +138,7 @@ class Styles:
         found = []
         for token in value:
             if token.type == "function" and token.lower_name in SETS:
-                found += _silent(token, self.viewer)
+                found += _silent(token, self.environment)
             elif url := url_of(token):
                 found.append(url)
         return [joined(winner.base, url) for url in found]
@@ -215,30 +209,30 @@ def _is_closed(node: Any) -> bool:  # noqa: ANN401
 WIDE = ("inherit", "initial", "unset", "revert", "revert-layer")
 
 
-def _images(name: str, value: Sequence[Any], viewer: Viewer) -> list[str]:
+def _images(name: str, value: Sequence[Any], environment: Environment) -> list[str]:
     tokens = bare(value)
     if not tokens:
         raise InvalidLayerError
     if is_word(tokens, WIDE):
         return []
     if name in ("background-image", "mask-image", "-webkit-mask-image"):
-        return pictures(value, viewer)
-    return [url for part in split(value, ",") for url in _of_shorthand(bare(part), viewer)]
+        return pictures(value, environment)
+    return [url for part in split(value, ",") for url in _of_shorthand(bare(part), environment)]
 
 
-def _of_shorthand(tokens: list[Any], viewer: Viewer) -> list[str]:
+def _of_shorthand(tokens: list[Any], environment: Environment) -> list[str]:
     """The picture among a shorthand's other values; at most one for each layer."""
     if not tokens or any(one.type in ("error", "string") for one in tokens):
         raise InvalidLayerError
     images = [one for one in tokens if _is_image(one)]
     if len(images) > 1:
         raise InvalidLayerError
-    return pictures(images, viewer) if images else []
+    return pictures(images, environment) if images else []
 
 
-def _silent(token: Token, viewer: Viewer) -> list[str]:
+def _silent(token: Token, environment: Environment) -> list[str]:
     try:
-        return pictures([token], viewer)
+        return pictures([token], environment)
     except InvalidLayerError:
         return []
 

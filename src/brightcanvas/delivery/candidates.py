@@ -7,18 +7,17 @@ the file that is shown.
 
 from __future__ import annotations
 
-from brightcanvas.delivery.conditions import both, breakpoint_condition
-from brightcanvas.delivery.escaping import css_string
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
-from brightcanvas.values.picture_formats import FileFormat, Role
+from brightcanvas.delivery.rule_text import css_string
+from brightcanvas.ledger.record import Addresses, Asset, BackdropRecord, PublishedVariant
+from brightcanvas.values.conditions import both
+from brightcanvas.values.file_formats import FileFormat, Role
 
 
-def labels(shown: Shown) -> list[str]:
+def labels(shown: PublishedVariant) -> list[str]:
     """What stands beside each size; nothing where there is only one."""
     if len(shown.shipped) == 1:
         return [""]
-    return [f" {one.rung.label}x" for one in shown.shipped]
+    return [f" {one.size_variant.label}x" for one in shown.shipped]
 
 
 READS_NEWER = "mod(1lh,1px)"
@@ -28,12 +27,12 @@ the newer files are named without further ado; a condition with it keeps older b
 fetching a hinted file that they don't show."""
 
 
-def is_newer(shown: Shown) -> bool:
+def is_newer(shown: PublishedVariant) -> bool:
     """Whether what most browsers are offered is in formats that old ones can't read."""
     return any(asset.format.role is Role.NEWER for asset, _ in hinted(shown))
 
 
-def layers_of(shown: Shown, addresses: Addresses) -> list[str]:
+def layers_of(shown: PublishedVariant, addresses: Addresses) -> list[str]:
     """The picture for a style sheet; of several sizes first one alone, then all of them.
 
     ``image-set`` is prefixed: so all browsers know it, those that don't know ``type()`` in it too.
@@ -44,7 +43,7 @@ def layers_of(shown: Shown, addresses: Addresses) -> list[str]:
     return [listed[0][0], f"-webkit-image-set({', '.join(url + label for url, label in listed)})"]
 
 
-def by_format(shown: Shown) -> dict[FileFormat, list[tuple[Asset, str]]]:
+def by_format(shown: PublishedVariant) -> dict[FileFormat, list[tuple[Asset, str]]]:
     """The candidates of each newer format, with what stands beside them."""
     found: dict[FileFormat, list[tuple[Asset, str]]] = {}
     for one, label in zip(shown.shipped, labels(shown), strict=True):
@@ -53,7 +52,7 @@ def by_format(shown: Shown) -> dict[FileFormat, list[tuple[Asset, str]]]:
     return found
 
 
-def hinted(shown: Shown) -> list[tuple[Asset, str]]:
+def hinted(shown: PublishedVariant) -> list[tuple[Asset, str]]:
     """The candidates of the format that is hinted: the newest one of each size.
 
     Only one is: a browser fetches every hinted format that it knows.
@@ -61,12 +60,12 @@ def hinted(shown: Shown) -> list[tuple[Asset, str]]:
     return [(one.assets[0], label) for one, label in zip(shown.shipped, labels(shown), strict=True)]
 
 
-def hint_condition(record: BackdropRecord, shown: Shown) -> str:
+def hint_condition(record: BackdropRecord, shown: PublishedVariant) -> str:
     """The condition of a hint: that of the rule, in browsers that take the file it hints.
 
     A picture element chooses by types, as its hint does.
     """
-    condition = breakpoint_condition(shown.view.slot.breakpoint)
+    condition = shown.view.slot.breakpoint.when.media
     is_chosen_by_types = record.backdrop.form != "background"
     return both(condition, YOUNG) if is_newer(shown) and not is_chosen_by_types else condition
 

@@ -1,22 +1,24 @@
-"""The elements that the backdrops fill, as far as a selector tells them."""
+"""The elements that the backdrops fill, and what belongs to one page."""
 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections import Counter
+from dataclasses import dataclass, replace
 from html import escape
+from pathlib import Path
 
+from brightcanvas.brief.brief import names_by_page
 from brightcanvas.delivery.forms import children, forms_of
-from brightcanvas.delivery.moving import moving_link
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.delivery.forms.clip_forms import moving_link
+from brightcanvas.ledger.record import Addresses, BackdropRecord, Record
 
 _SIMPLE = re.compile(r"(?P<tag>[a-z][a-z0-9]*)?(?:(?P<mark>[.#])(?P<name>[A-Za-z_][\w-]*))?")
 _PAGE_PARTS = ("html", "body")
 
 
 @dataclass(frozen=True)
-class Tag:
+class ElementTag:
     """An element that a simple selector names."""
 
     name: str
@@ -35,7 +37,7 @@ class Tag:
         return f"</{self.name}>"
 
 
-def tag_for(selector: str) -> Tag | None:
+def tag_for(selector: str) -> ElementTag | None:
     """The element for a selector such as ``.arrival``, ``#top`` or ``main``.
 
     None where more than one name is in play: there the page's own markup has to serve.
@@ -44,7 +46,7 @@ def tag_for(selector: str) -> Tag | None:
     if match is None or match["tag"] in _PAGE_PARTS:
         return None
     attribute = {".": "class", "#": "id", None: ""}[match["mark"]]
-    return Tag(match["tag"] or "section", attribute, match["name"] or "")
+    return ElementTag(match["tag"] or "section", attribute, match["name"] or "")
 
 
 def markup(record: BackdropRecord, addresses: Addresses) -> str:
@@ -65,3 +67,63 @@ def markup(record: BackdropRecord, addresses: Addresses) -> str:
 
 def _comment(text: str) -> str:
     return escape(text).replace("--", "- -")
+
+
+SHEET = "backdrops.css"
+"""The style sheet, where one serves all pages."""
+
+
+def sheet_name(page: str) -> str:
+    """The style sheet of a page that has its own, by the page's name in the brief."""
+    return f"backdrops-{page}.css"
+
+
+@dataclass(frozen=True)
+class PagePart:
+    """What one page shows of a record."""
+
+    name: str
+    """Empty where the brief names no pages."""
+    record: Record
+    html: Path | None = None
+    """The page itself, where the brief names its file."""
+
+    def file(self, stem: str, ending: str) -> str:
+        """As in ``head-inn.html``, or ``head.html`` where there is but one page."""
+        return f"{stem}-{self.name}.{ending}" if self.name else f"{stem}.{ending}"
+
+    @property
+    def sheet(self) -> str:
+        """The name of its own style sheet, where it has one."""
+        return sheet_name(self.name) if self.name else SHEET
+
+    @property
+    def place(self) -> str:
+        """As in `` of the page inn``."""
+        return f" of the page {self.name}" if self.name else ""
+
+
+def by_page(record: Record) -> tuple[PagePart, ...]:
+    """The pages of a record, each with what is on it; all of it where the brief names none."""
+    pages = names_by_page(record.pages, [one.name for one in record.backdrops])
+    files = {one.name: one.file for one in record.pages}
+    return tuple(
+        PagePart(name, _with_only(record, names), files.get(name)) for name, names in pages
+    )
+
+
+def has_own_sheets(record: Record) -> bool:
+    """Whether pages need sheets of their own: one element has another picture on each."""
+    counts = Counter(one.element for one in record.backdrops)
+    return bool(record.pages) and max(counts.values(), default=0) > 1
+
+
+def sheets_of(record: Record) -> dict[str, Record]:
+    """The style sheets by their names, each with what stands in it."""
+    if not has_own_sheets(record):
+        return {SHEET: record}
+    return {one.sheet: one.record for one in by_page(record)}
+
+
+def _with_only(record: Record, names: frozenset[str]) -> Record:
+    return replace(record, backdrops=tuple(one for one in record.backdrops if one.name in names))

@@ -8,11 +8,11 @@ from pathlib import Path
 from threading import Lock
 from typing import Any
 
-from brightcanvas.formats.encode import encode
-from brightcanvas.formats.reading import read_source
+from brightcanvas.formats.pictures.picture_writing import encode
+from brightcanvas.formats.survey import read_source
 from brightcanvas.values.errors import BrightCanvasError
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.files import read_regular
-from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
 _AGAIN = {".jpg": FileFormat.JPEG, ".webp": FileFormat.WEBP}

@@ -12,7 +12,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import BinaryIO
 
-from brightcanvas.formats.kinds import WANTED, Kind, kind_of_content
+from brightcanvas.formats.kinds import WANTED, FileKind, kind_of_content
 from brightcanvas.values.errors import MachineError, SourceError
 from brightcanvas.values.files import check_regular, read_regular
 
@@ -33,7 +33,7 @@ class Loaded:
         return str(self.path)
 
     @cached_property
-    def kind(self) -> Kind:
+    def kind(self) -> FileKind:
         """What it is.
 
         Raises:
@@ -62,7 +62,7 @@ def load(path: Path) -> Loaded:
         return Loaded(path, read_regular(path, LARGEST_FILE))
 
 
-def kind_of(path: Path) -> Kind:
+def kind_of(path: Path) -> FileKind:
     """The kind of the file at ``path``, by its beginning.
 
     Raises:
@@ -73,7 +73,7 @@ def kind_of(path: Path) -> Kind:
         return kind_of_file(file, path)
 
 
-def kind_of_file(file: BinaryIO, path: Path) -> Kind:
+def kind_of_file(file: BinaryIO, path: Path) -> FileKind:
     """The kind of an open file; it is read from its beginning afterwards."""
     head = file.read(HEAD_BYTES)
     file.seek(0)

@@ -2,17 +2,77 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from brightcanvas.formats import drawing_cuts, pictures
 from brightcanvas.formats.codecs import codec_of
-from brightcanvas.formats.kinds import Kind
-from brightcanvas.formats.loaded import Loaded, kind_of, load
-from brightcanvas.formats.unchanged import check_unchanged, file_digest, moment_of
+from brightcanvas.formats.drawings.drawing_cuts import read_drawing_head
+from brightcanvas.formats.kinds import FileKind
+from brightcanvas.formats.loaded import Loaded, kind_of, load, readable
+from brightcanvas.formats.pictures.picture_reading import picture_of, read_picture_head
 from brightcanvas.values.errors import SourceError
+from brightcanvas.values.files import LARGEST_SOURCE, digest_of
 from brightcanvas.values.geometry import Size, plain_number
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.raster import Raster
+
+UNSURE = 2_000_000_000
+"""Nanoseconds: a file that was changed no longer ago may be changed again without a new time."""
+
+
+@dataclass(frozen=True)
+class FileState:
+    """What the system says of a file."""
+
+    bytes: int
+    marks: tuple[int, ...]
+    """Its number, its size, and its times of change in nanoseconds."""
+    is_sure: bool
+    """Whether a change from now on shows in the marks."""
+
+
+def moment_of(path: Path) -> FileState:
+    """What the system says of a file now.
+
+    Raises:
+        SourceError: it is gone.
+    """
+    with readable(path):
+        found = path.stat()
+    marks = (found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns)
+    return FileState(found.st_size, marks, max(marks[2:]) < time.time_ns() - UNSURE)
+
+
+def check_unchanged(path: Path, before: FileState, digest: str) -> None:
+    """Make sure that a file is what it was.
+
+    Args:
+        path: of it.
+        before: as it was, taken before it was read.
+        digest: SHA-256 of what it held then, in hex.
+
+    Raises:
+        SourceError: it was changed meanwhile.
+    """
+    same = moment_of(path).marks == before.marks
+    if not (same and before.is_sure) and file_digest(path) != digest:
+        raise changed(path)
+
+
+def file_digest(path: Path) -> str:
+    """SHA-256 of a source, in hex.
+
+    Raises:
+        SourceError: it is gone.
+    """
+    with readable(path):
+        return digest_of(path)
+
+
+def changed(path: Path) -> SourceError:
+    """What is told of a source that is another one now."""
+    return SourceError(f"{path}: it was changed while it was used. Run it again.")
+
 
 LEAST_CLIP = 16
 """Px of a clip's side: encoders take no less than a block."""
@@ -26,7 +86,7 @@ class SourceFacts:
     """What a source is, before anything is decoded."""
 
     path: Path
-    kind: Kind
+    kind: FileKind
     size: Size
     """Upright, in px; of a drawing as it counts, see ``drawing_cuts``."""
     has_alpha: bool
@@ -37,6 +97,8 @@ class SourceFacts:
     """How it was last compressed, estimated; JPEG only."""
     seconds: float | None = None
     """Length of a clip."""
+    pages: int = 1
+    """Of a document of pictures, of which the first is taken."""
 
 
 def survey(path: Path, limit: float = LARGEST_SOURCE) -> SourceFacts:
@@ -54,9 +116,17 @@ def survey(path: Path, limit: float = LARGEST_SOURCE) -> SourceFacts:
 
 
 def survey_of(file: Loaded, limit: float = LARGEST_SOURCE) -> SourceFacts:
-    """Look at a picture or a drawing, see ``survey``."""
-    kind, read_head = file.kind, pictures.read_head
-    head = (drawing_cuts.read_drawing_head if kind.is_drawing else read_head)(file)
+    """Look at a picture or a drawing, see ``survey``.
+
+    Args:
+        file: of it.
+        limit: most megapixels that are accepted.
+
+    Raises:
+        SourceError: it can't be used; the message says why.
+    """
+    kind = file.kind
+    head = (read_drawing_head if kind.is_drawing else read_picture_head)(file)
     _check_size(file.name, head.size, limit)
     if kind.format and not codec_of(kind.format).is_whole(file.content):
         raise SourceError(
@@ -71,15 +141,16 @@ def survey_of(file: Loaded, limit: float = LARGEST_SOURCE) -> SourceFacts:
         bytes=len(file.content),
         digest=file.digest,
         jpeg_quality=head.jpeg_quality,
+        pages=head.pages,
     )
 
 
-def _survey_clip(path: Path, kind: Kind, limit: float) -> SourceFacts:
-    from brightcanvas.formats.clips import read_head
+def _survey_clip(path: Path, kind: FileKind, limit: float) -> SourceFacts:
+    from brightcanvas.formats.clips.clip_reading import read_clip_head
 
     moment = moment_of(path)
     digest = file_digest(path)
-    head = read_head(path)
+    head = read_clip_head(path)
     _check_size(str(path), head.size, limit)
     if min(head.size.width, head.size.height) < LEAST_CLIP:
         raise SourceError(f"{path}: {head.size} px are no clip for a page.")
@@ -98,3 +169,21 @@ def _check_size(path: str, size: Size, limit: float) -> None:
         )
     if max(size.width, size.height) > LONGEST_SIDE:
         raise SourceError(f"{path}: {size} px; no side may be longer than {LONGEST_SIDE} px.")
+
+
+def read_source(path: Path, limit: float) -> tuple[SourceFacts, Raster]:
+    """Look at a source, and decode it; of a clip its first frame.
+
+    Args:
+        path: of it.
+        limit: megapixels, at most; what is larger is never decoded.
+
+    Raises:
+        SourceError: it can't be used.
+    """
+    if kind_of(path).is_clip:
+        from brightcanvas.formats.clips.clip_reading import read_frame
+
+        return survey(path, limit), read_frame(path, 0.0)
+    file = load(path)
+    return survey_of(file, limit), picture_of(file)

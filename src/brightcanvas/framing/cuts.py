@@ -1,4 +1,9 @@
-"""Cuts: the part of a source that is shipped for a stage, and the position that anchors it."""
+"""Cuts: the part of a source that is shipped for a stage, and the position that anchors it.
+
+CSS Backgrounds 3, sections 3.6 (position) and 3.9 (size): the picture is scaled until it
+fills the box, and what overhangs is shared out by the position's percentages.
+``object-fit: cover`` with ``object-position`` is the same arithmetic.
+"""
 
 from __future__ import annotations
 
@@ -7,19 +12,41 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from itertools import chain
 
-from brightcanvas.framing.halfplanes import HAIR, CutSize, Linear, Polygon, clipped
-from brightcanvas.framing.windows import visible_window, window_size
 from brightcanvas.framing.wishes import (
+    HAIR,
     HEIGHT,
     WIDTH,
     Axis,
     Bounds,
+    CopySide,
+    CutSize,
     CutWish,
-    Side,
+    Linear,
+    Polygon,
     bounds_for,
+    clipped,
     constant,
 )
 from brightcanvas.values.geometry import Point, Rect, Size, Span
+
+
+def window_size(cut: Size, aspect: float) -> Size:
+    """How much of ``cut`` a box of ``aspect`` shows, in the cut's own pixels."""
+    return Size(min(cut.width, cut.height * aspect), min(cut.height, cut.width / aspect))
+
+
+def visible_window(cut: Size, position: Point, aspect: float) -> Rect:
+    """Which part of ``cut`` a box of ``aspect`` shows, in the cut's own pixels.
+
+    For one position the windows of all aspects are nested: a narrower box (below the
+    cut's own aspect) shows a part of what a wider one shows, and the other way round
+    above it. So the narrowest and the widest box decide for all between them.
+    """
+    window = window_size(cut, aspect)
+    left = position.x * (cut.width - window.width)
+    top = position.y * (cut.height - window.height)
+    return Rect(left, top, left + window.width, top + window.height)
+
 
 CENTRE = Point(0.5, 0.5)
 
@@ -121,7 +148,7 @@ def is_clear(cut: Cut, copy: Rect, subjects: Sequence[Rect], aspects: Span) -> b
             and _lies(whole_cut, subject, side.value[0])
             and _lies(whole_cut, subject, side.value[1])
             and _lies(wide, subject, side.value[1])
-            for side in Side
+            for side in CopySide
         )
         for subject in subjects
     )
@@ -147,7 +174,7 @@ def _lies(copy: Rect, subject: Rect, where: str) -> bool:
 
 
 def _feasible(
-    wish: CutWish, chosen: tuple[Side, ...], among: Polygon
+    wish: CutWish, chosen: tuple[CopySide, ...], among: Polygon
 ) -> Iterator[tuple[Bounds, Polygon]]:
     """All ways to put the copy beside each subject, with the cut sizes that they leave."""
     bounds = bounds_for(wish, chosen)
@@ -159,7 +186,7 @@ def _feasible(
     if wish.copy is None or len(chosen) == len(wish.subjects):
         yield bounds, sizes
         return
-    for side in Side:
+    for side in CopySide:
         yield from _feasible(wish, (*chosen, side), sizes)
 
 

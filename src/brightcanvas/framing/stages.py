@@ -2,7 +2,7 @@
 
 A stage is the breakpoint's range of viewport widths crossed with the viewport heights
 that occur at those widths, seen through the element's height rule. Every height rule
-(see basics.heights) is a sum, min or max of amounts that grow with the viewport's width
+(see ``values.element_boxes``) is a sum, min or max of amounts that grow with the viewport's width
 or height and never faster than in proportion; so the element's aspect never falls as the
 viewport gets wider, and never rises as it gets higher. (With a greatest width the element
 stops growing at one viewport width; regions are parted there.) The extreme boxes of a region of
@@ -18,18 +18,18 @@ from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from itertools import pairwise, product
 
-from brightcanvas.framing.halfplanes import Linear, clipped
-from brightcanvas.values.boxes import MeasuredBoxes
+from brightcanvas.framing.wishes import Linear, clipped
+from brightcanvas.values.conditions import EDGE
+from brightcanvas.values.element_boxes import (
+    DEFAULT_HEIGHT,
+    FULL_WIDTH,
+    NO_PADDING,
+    ElementWidth,
+    HeightRule,
+    MeasuredBoxes,
+    PaddingHeight,
+)
 from brightcanvas.values.geometry import Orientation, Size, Span
-from brightcanvas.values.heights import DEFAULT_HEIGHT, HeightRule
-from brightcanvas.values.paddings import NO_PADDING, PaddingHeight
-from brightcanvas.values.widths import FULL_WIDTH, ElementWidth
-
-EDGE = 0.02
-"""How far below its upper edge a breakpoint's condition ends, in CSS px.
-
-``max-width: 639.98px`` against ``min-width: 640px`` leaves no width between that a browser
-produces, and no width in both."""
 
 
 @dataclass(frozen=True)
@@ -123,7 +123,7 @@ class Element:
 
 
 @dataclass(frozen=True)
-class Sight:
+class ViewportBox:
     """One box of a stage (CSS px), with the viewport in which it occurs."""
 
     viewport: Size
@@ -138,26 +138,26 @@ class Stage:
     regions: tuple[ScreenClass, ...]
 
     @cached_property
-    def corners(self) -> tuple[Sight, ...]:
+    def corners(self) -> tuple[ViewportBox, ...]:
         """The boxes at the corners of the regions; among them are the extreme ones."""
         return tuple(self._corner_sights())
 
-    def _corner_sights(self) -> Iterator[Sight]:
+    def _corner_sights(self) -> Iterator[ViewportBox]:
         states = (False, True) if self.element.growth else (False,)
         for region in self.regions:
             for (width, height), grown in product(region.corners, states):
-                yield self.sight(Size(width, height), grown=grown)
+                yield self.viewport_box(Size(width, height), grown=grown)
             yield from self._measured_sights(region)
 
-    def _measured_sights(self, region: ScreenClass) -> Iterator[Sight]:
+    def _measured_sights(self, region: ScreenClass) -> Iterator[ViewportBox]:
         """The boxes that were measured in a region; of a fixed picture too, which iOS scrolls."""
         for viewport, box in self.element.measured.windows if self.element.measured else ():
             if region.has(viewport):
-                yield Sight(viewport, box)
+                yield ViewportBox(viewport, box)
 
-    def sight(self, viewport: Size, *, grown: bool = False) -> Sight:
+    def viewport_box(self, viewport: Size, *, grown: bool = False) -> ViewportBox:
         """The box that the element has in one viewport."""
-        return Sight(viewport, self.element.box(viewport, grown=grown))
+        return ViewportBox(viewport, self.element.box(viewport, grown=grown))
 
     @cached_property
     def _grown(self) -> dict[Size, Size]:
@@ -171,14 +171,14 @@ class Stage:
         return self._grown[viewport]
 
     @cached_property
-    def narrowest(self) -> Sight:
+    def narrowest(self) -> ViewportBox:
         """The box with the least aspect."""
-        return min(self.corners, key=lambda sight: sight.box.aspect)
+        return min(self.corners, key=lambda viewport_box: viewport_box.box.aspect)
 
     @cached_property
-    def widest(self) -> Sight:
+    def widest(self) -> ViewportBox:
         """The box with the greatest aspect."""
-        return max(self.corners, key=lambda sight: sight.box.aspect)
+        return max(self.corners, key=lambda viewport_box: viewport_box.box.aspect)
 
     @cached_property
     def aspects(self) -> Span:
@@ -188,7 +188,7 @@ class Stage:
     @cached_property
     def hidden(self) -> float:
         """The largest share of the picture's height that drift moves out of the box."""
-        return max(self.element.drift / sight.box.height for sight in self.corners)
+        return max(self.element.drift / viewport_box.box.height for viewport_box in self.corners)
 
     @cached_property
     def widths(self) -> Span:
@@ -202,8 +202,8 @@ class Stage:
     def largest(self) -> Size:
         """The greatest width and the greatest height of any box."""
         return Size(
-            max(sight.box.width for sight in self.corners),
-            max(sight.box.height for sight in self.corners),
+            max(viewport_box.box.width for viewport_box in self.corners),
+            max(viewport_box.box.height for viewport_box in self.corners),
         )
 
     def part(self, widths: Span) -> Stage | None:
@@ -211,7 +211,7 @@ class Stage:
         regions = tuple(part for region in self.regions if (part := region.within(widths, None)))
         return Stage(self.element, regions) if regions else None
 
-    def sight_with(self, aspect: float) -> Sight:
+    def sight_with(self, aspect: float) -> ViewportBox:
         """A box of about that aspect: on the way from the narrowest to the widest one.
 
         The way leads through the region that has the aspect, along its highest viewports
@@ -225,21 +225,26 @@ class Stage:
                 Size(region.widths.high, region.heights.low),
             )
             for begin, end in pairwise(way):
-                low, high = self.sight(begin, grown=grown), self.sight(end, grown=grown)
+                low, high = (
+                    self.viewport_box(begin, grown=grown),
+                    self.viewport_box(end, grown=grown),
+                )
                 if low.box.aspect <= aspect <= high.box.aspect:
                     return self._between(begin, end, aspect, grown=grown)
-        return min(self.corners, key=lambda sight: abs(math.log(sight.box.aspect / aspect)))
+        return min(
+            self.corners, key=lambda viewport_box: abs(math.log(viewport_box.box.aspect / aspect))
+        )
 
-    def _between(self, begin: Size, end: Size, aspect: float, *, grown: bool) -> Sight:
+    def _between(self, begin: Size, end: Size, aspect: float, *, grown: bool) -> ViewportBox:
         """The box of that aspect between two viewports, found by halving."""
         low, high = 0.0, 1.0
         for _ in range(40):
             middle = (low + high) / 2
-            if self.sight(_on_way(begin, end, middle), grown=grown).box.aspect < aspect:
+            if self.viewport_box(_on_way(begin, end, middle), grown=grown).box.aspect < aspect:
                 low = middle
             else:
                 high = middle
-        return self.sight(_on_way(begin, end, high), grown=grown)
+        return self.viewport_box(_on_way(begin, end, high), grown=grown)
 
 
 def _on_way(begin: Size, end: Size, share: float) -> Size:

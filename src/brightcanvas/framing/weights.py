@@ -84,7 +84,7 @@ class Fitting:
 
 
 @dataclass(frozen=True)
-class Tried:
+class KnownPicture:
     """What is known of one picture."""
 
     weights: Weights = USUAL_WEIGHTS
@@ -110,7 +110,7 @@ def _on_line(plain: Fitting, dense: Fitting, density: float) -> float:
     return plain.lift + (dense.lift - plain.lift) * way
 
 
-UNTRIED = Tried()
+UNTRIED = KnownPicture()
 """Of photographs that nothing is known of yet."""
 
 

@@ -2,7 +2,7 @@
 
 A cut is six numbers: its width and height, where it starts on each axis (``start``), and
 where on each axis the smallest window starts (``inner``), which is the position's doing. The
-windows between the smallest and the whole cut lie evenly between the two (see windows), so
+windows between the smallest and the whole cut lie evenly between the two (see ``cuts``), so
 every wish about all boxes of a stage is a bound on ``start`` or ``inner`` at the two ends:
 
 - the narrowest box shows, from left to right, ``inner .. inner + a * height``, and all rows;
@@ -15,12 +15,71 @@ half-planes for the size alone. So whether any cut at all holds is decided exact
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from enum import Enum
+from typing import NamedTuple
 
-from brightcanvas.framing.halfplanes import Linear
 from brightcanvas.values.geometry import Rect, Size, Span
+
+HAIR = 1e-9
+"""Source px by which a condition may be missed, relative to the source's longer side."""
+
+
+class Linear(NamedTuple):
+    """The amount ``across * width + down * height + rest`` for a cut of width x height."""
+
+    across: float
+    down: float
+    rest: float
+
+    def at(self, width: float, height: float) -> float:
+        """The amount for one cut size."""
+        return self.across * width + self.down * height + self.rest
+
+    def __sub__(self, other: Linear) -> Linear:
+        return Linear(self.across - other.across, self.down - other.down, self.rest - other.rest)
+
+    def plus(self, other: Linear) -> Linear:
+        """The sum of both amounts."""
+        return Linear(self.across + other.across, self.down + other.down, self.rest + other.rest)
+
+
+CutSize = tuple[float, float]
+Polygon = tuple[CutSize, ...]
+"""Corners (width, height) in order; empty where no size is left."""
+
+
+def clipped(polygon: Polygon, conditions: Iterable[Linear], slack: float) -> Polygon:
+    """The part of a polygon in which every condition's amount is at least ``-slack``.
+
+    Sutherland and Hodgman, "Reentrant Polygon Clipping", CACM 17, 1974.
+    """
+    for across, down, rest in conditions:
+        if not polygon:
+            break
+        amounts = [across * width + down * height + rest + slack for width, height in polygon]
+        if min(amounts) >= 0:
+            continue
+        polygon = _clip(polygon, amounts)
+    return polygon
+
+
+def _clip(polygon: Polygon, amounts: list[float]) -> Polygon:
+    kept: list[CutSize] = []
+    for index, (corner, amount) in enumerate(zip(polygon, amounts, strict=True)):
+        before, amount_before = polygon[index - 1], amounts[index - 1]
+        if (amount >= 0) != (amount_before >= 0):
+            share = amount_before / (amount_before - amount)
+            kept.append(
+                (
+                    before[0] + share * (corner[0] - before[0]),
+                    before[1] + share * (corner[1] - before[1]),
+                )
+            )
+        if amount >= 0:
+            kept.append(corner)
+    return tuple(kept)
 
 
 @dataclass(frozen=True)
@@ -47,7 +106,7 @@ class CutWish:
         )
 
 
-class Side(Enum):
+class CopySide(Enum):
     """Where the copy lies, seen from a subject, in narrow boxes and in wide ones.
 
     Within the narrow boxes (down to the cut's own aspect) only the columns that are shown
@@ -140,7 +199,7 @@ class Bounds:
     down: Axis
 
 
-def bounds_for(wish: CutWish, sides: tuple[Side, ...]) -> Bounds:
+def bounds_for(wish: CutWish, sides: tuple[CopySide, ...]) -> Bounds:
     """The bounds of a wish; ``sides`` has the copy's place for each subject, or is empty."""
     narrow = Linear(0, wish.aspects.low, 0)  # columns that the narrowest box shows
     wide = Linear(1 / wish.aspects.high, 0, 0)  # rows that the widest box shows
@@ -177,7 +236,7 @@ def _times(amount: Linear, factor: float) -> Linear:
     return Linear(amount.across * factor, amount.down * factor, amount.rest * factor)
 
 
-def _keep_clear(bounds: Bounds, wish: CutWish, subject: Rect, side: Side) -> None:
+def _keep_clear(bounds: Bounds, wish: CutWish, subject: Rect, side: CopySide) -> None:
     in_narrow, in_wide = side.value
     if in_narrow in ("left", "right"):
         window = Linear(0, wish.aspects.low, 0)

@@ -3,30 +3,47 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from urllib.parse import unquote, urlsplit
 
-from brightcanvas.css.declared import INLINE, Declared, Element
-from brightcanvas.css.screens import Viewer, viewer_of
+from brightcanvas.css.selectors import INLINE, Declared, Element
 from brightcanvas.css.styles import Styles
-from brightcanvas.formats.kinds import Kind
+from brightcanvas.formats.kinds import FileKind
 from brightcanvas.formats.loaded import load as load_file
 from brightcanvas.formats.survey import survey_of
-from brightcanvas.inspecting.finding import Place, Sure
-from brightcanvas.inspecting.seen import Look
-from brightcanvas.measuring.measure import Laid
-from brightcanvas.measuring.windows import cuts_of
-from brightcanvas.page.fetches import PageLoad, load
+from brightcanvas.html.tree import Node, line_of
+from brightcanvas.inspecting.finding import Confidence, Place
+from brightcanvas.measuring.elements import ElementLayout, cuts_of
+from brightcanvas.measuring.letters import ReadLine
+from brightcanvas.page.fetch import PICTURE, ShownElement
 from brightcanvas.page.folder import HOST
 from brightcanvas.page.fonts import own_text
-from brightcanvas.page.markup import Node, line_of
+from brightcanvas.page.page_load import PageLoad, load
 from brightcanvas.page.reading import Page, label
 from brightcanvas.page.viewport import laid_out
-from brightcanvas.rehearsal.lines import CHROMIUM, LINES, Habits, Line
+from brightcanvas.rehearsal.engine_profiles import CHROMIUM, EngineProfile
+from brightcanvas.rehearsal.timeline import waterfall_of
+from brightcanvas.serving.network_profiles import LINES, NetworkProfile, Protocol
+from brightcanvas.values.environments import Environment, environment_of
 from brightcanvas.values.errors import BrightCanvasError
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.screens import Screen
+
+
+@dataclass(frozen=True)
+class PageSnapshot:
+    """The page on one screen in a browser."""
+
+    screen: Screen
+    browser: str
+    boxes: Mapping[int, ElementLayout]
+    """By the identity of the nodes of the page's tree."""
+    asked: frozenset[str]
+    """The URLs that it asked the page's own host for."""
+    lines: Mapping[int, tuple[ReadLine, ...]]
+    """Copy above each element with a picture, in the first view."""
+
 
 MOST_CUTS = 400
 """Widths at which a page's style sheets change something, that are looked at."""
@@ -41,7 +58,7 @@ class PictureFile:
     bytes: int
     size: Size
     """Px."""
-    kind: Kind
+    kind: FileKind
 
     @property
     def is_drawing(self) -> bool:
@@ -50,53 +67,53 @@ class PictureFile:
 
 
 @dataclass(frozen=True)
-class Seen:
+class SeenScreen:
     """A page on one screen."""
 
     screen: Screen
-    device: Viewer
+    device: Environment
     """The window, as wide as the screen."""
-    viewer: Viewer
+    environment: Environment
     """The window, as wide as the page is laid out in it."""
     styles: Styles
     load: PageLoad
 
 
-class Facts:
+class PageFacts:
     """A page, and all that can be asked about it; what is asked twice is worked out once."""
 
     def __init__(
-        self, page: Page, screens: Sequence[Screen], lines: Sequence[Line] = LINES,
-        habits: Habits = CHROMIUM,
+        self, page: Page, screens: Sequence[Screen], lines: Sequence[NetworkProfile] = LINES,
+        engine: EngineProfile = CHROMIUM,
     ) -> None:  # fmt: skip
-        self.page, self.screens, self.lines, self.habits = page, tuple(screens), lines, habits
+        self.page, self.screens, self.lines, self.engine = page, tuple(screens), lines, engine
         self._files: dict[str, PictureFile | None] = {}
-        self.looks: Mapping[Screen, Look] = {}
+        self.looks: Mapping[Screen, PageSnapshot] = {}
         """What a browser showed, where one was asked."""
 
     @cached_property
-    def seen(self) -> tuple[Seen, ...]:
+    def seen(self) -> tuple[SeenScreen, ...]:
         """The page on every screen."""
         found = []
         for screen in self.screens:
-            device = viewer_of(screen)
-            viewer = laid_out(self.page, device)
-            styles = self.page.cascade.styles(viewer)
-            found.append(Seen(screen, device, viewer, styles, load(self.page, device)))
+            device = environment_of(screen)
+            environment = laid_out(self.page, device)
+            styles = self.page.cascade.styles(environment)
+            found.append(SeenScreen(screen, device, environment, styles, load(self.page, device)))
         return tuple(found)
 
     @cached_property
-    def at_thresholds(self) -> tuple[Viewer, ...]:
+    def at_thresholds(self) -> tuple[Environment, ...]:
         """Windows between every two widths at which the page's style sheets change something."""
         cuts = sorted({0.0, *cuts_of(self.page)})[:MOST_CUTS]
         ends = [*cuts[1:], cuts[-1] + 2000.0]
         middles = [(low + high) / 2 for low, high in zip(cuts, ends, strict=True)]
-        return tuple(Viewer(max(320.0, width), 900.0) for width in middles)
+        return tuple(Environment(max(320.0, width), 900.0) for width in middles)
 
     @property
-    def unless_scripts(self) -> Sure:
+    def unless_scripts(self) -> Confidence:
         """How sure is what a script may have a hand in."""
-        return Sure.POSSIBLE if self.page.has_scripts else Sure.CERTAIN
+        return Confidence.POSSIBLE if self.page.has_scripts else Confidence.CERTAIN
 
     def element(self, node: Node) -> Element:
         """The cascade's element of a node."""
@@ -115,7 +132,7 @@ class Facts:
             if own_text(one.etree_element):
                 yield one
 
-    def laid(self, screen: Screen, node: Node) -> Laid | None:
+    def laid(self, screen: Screen, node: Node) -> ElementLayout | None:
         """An element's box on a screen, where a browser was asked and shows it."""
         look = self.looks.get(screen)
         found = look.boxes.get(id(node)) if look else None
@@ -162,3 +179,29 @@ class Facts:
         except BrightCanvasError:
             return None
         return PictureFile(url, self.file_name(url), facts.bytes, facts.size, facts.kind)
+
+
+def gains(facts: PageFacts, one: SeenScreen, hero: ShownElement) -> tuple[float, ...]:
+    """Seconds that a hint at the top would save, over each line.
+
+    Args:
+        facts: of the page.
+        one: the page on a screen.
+        hero: what its first view shows.
+    """
+    early = tuple(
+        replace(fetch, place=0.0, after=(), is_hinted=True)
+        if fetch.url in hero.urls and fetch.kind == PICTURE
+        else fetch
+        for fetch in one.load.fetches
+    )
+    known_early = replace(one, load=replace(one.load, fetches=early))
+    return tuple(
+        _wait(facts, one, hero, line) - _wait(facts, known_early, hero, line)
+        for line in facts.lines
+    )
+
+
+def _wait(facts: PageFacts, one: SeenScreen, hero: ShownElement, line: NetworkProfile) -> float:
+    size = facts.page.folder.bytes_of
+    return waterfall_of(one.load, size, line, Protocol.HTTP1, facts.engine).at_hand(hero)

@@ -8,7 +8,7 @@ from enum import IntEnum
 from brightcanvas.values.screens import Screen
 
 
-class Sure(IntEnum):
+class Confidence(IntEnum):
     """How sure a finding is."""
 
     CERTAIN = 0
@@ -24,7 +24,7 @@ class Sure(IntEnum):
         return self.name.lower()
 
 
-class Harm(IntEnum):
+class Severity(IntEnum):
     """What a finding does to people, the worst first."""
 
     SPOILS = 0
@@ -64,14 +64,14 @@ class Finding:
     place: Place
     do: str
     """What to do about it."""
-    harm: Harm
+    harm: Severity
     screens: tuple[Screen, ...] = ()
     """Those that it concerns; none: all of them."""
     bytes: int = 0
     """What it costs the screen that it costs most."""
     seconds: tuple[float, ...] = ()
     """By which the first view's picture comes late there, on each line; none: by its bytes."""
-    sure: Sure = Sure.CERTAIN
+    sure: Confidence = Confidence.CERTAIN
     about: str = ""
     """The file that it is about, by which findings of several pages are one; empty: the place."""
     of_all_pages: bool = False

@@ -52,30 +52,6 @@
     return false;
   };
 
-  // All lines of text of the page that can be seen, once.
-  const lines = [];
-  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
-  while (walker.nextNode() && lines.length < 3000) {
-    const text = walker.currentNode, parent = text.parentElement;
-    if (!text.data.trim() || !parent || /^(SCRIPT|STYLE|NOSCRIPT|TEMPLATE)$/.test(parent.tagName) || !seen(parent)) continue;
-    const style = getComputedStyle(parent), colour = rgb(style.webkitTextFillColor || style.color);
-    const is_painted = /text/.test(style.backgroundClip || style.webkitBackgroundClip || "");
-    if (colour[3] < 0.1 || is_painted || is_icon(text.data, style) || parseFloat(style.fontSize) < 2) continue;
-    const range = document.createRange();
-    range.selectNodeContents(text);
-    for (const rect of range.getClientRects()) {
-      if (rect.width < 1 || rect.height < 1) continue;
-      const part = left_over(rect, parent);
-      const share = Math.max(0, part.right - part.left) * Math.max(0, part.bottom - part.top) / (rect.width * rect.height);
-      if (share < 0.5 || is_behind(rect, parent)) continue;
-      lines.push({
-        box: box(part), parent, colour,
-        size: parseFloat(style.fontSize), bold: (parseFloat(style.fontWeight) || 400) >= 600,
-        words: text.data.trim().replace(/\s+/g, " ").replace(/^(.{24}).+$/, "$1…"),
-      });
-    }
-  }
-
   // Whether something between a text and an element has a ground of its own.
   const covered = (line, element) => {
     for (let one = line.parent; one && one !== element && !one.contains(element); one = one.parentElement) {
@@ -115,10 +91,50 @@
     return [left, top, left + px(style.width) + wide, top + px(style.height) + high];
   };
 
+  const elements = selectors.map((selector) => {
+    const [plain, pseudo] = selector.split(/::?(?=before|after)/);
+    const element = document.querySelector(plain);
+    if (!element) return null;
+    const style = getComputedStyle(element, pseudo ? `::${pseudo}` : null);
+    return { element, style, edges: placed(element, style, pseudo) };
+  });
+  const overlap = ([left, top, right, bottom], [l, t, r, b]) =>
+    Math.max(0, Math.min(r, right) - Math.max(l, left)) * Math.max(0, Math.min(b, bottom) - Math.max(t, top));
+  const found = elements.filter(Boolean);
+  const lies_above_any = (rect) => {
+    const edges = box(rect);
+    return found.some((one) => overlap(one.edges, edges) > 0);
+  };
+
+  // All lines of text above these elements that can be seen, once.
+  const lines = [], range = document.createRange();
+  const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  while (walker.nextNode() && lines.length < 3000) {
+    const text = walker.currentNode, parent = text.parentElement;
+    if (!text.data.trim() || !parent || /^(SCRIPT|STYLE|NOSCRIPT|TEMPLATE)$/.test(parent.tagName)) continue;
+    range.selectNodeContents(text);
+    const rects = [...range.getClientRects()].filter((rect) => rect.width >= 1 && rect.height >= 1 && lies_above_any(rect));
+    if (!rects.length || !seen(parent)) continue;
+    const style = getComputedStyle(parent), colour = rgb(style.webkitTextFillColor || style.color);
+    const is_painted = /text/.test(style.backgroundClip || style.webkitBackgroundClip || "");
+    if (colour[3] < 0.1 || is_painted || is_icon(text.data, style) || parseFloat(style.fontSize) < 2) continue;
+    for (const rect of rects) {
+      const part = left_over(rect, parent);
+      const share = Math.max(0, part.right - part.left) * Math.max(0, part.bottom - part.top) / (rect.width * rect.height);
+      if (share < 0.5 || is_behind(rect, parent)) continue;
+      lines.push({
+        box: box(part), parent, colour,
+        size: parseFloat(style.fontSize), bold: (parseFloat(style.fontWeight) || 400) >= 600,
+        words: text.data.trim().replace(/\s+/g, " ").replace(/^(.{24}).+$/, "$1…"),
+      });
+    }
+  }
+
   // Whether the page lays a layer of its own over most of an element's picture: a colour, a gradient.
   const paints = (style) => parseFloat(style.opacity) > 0.02 && style.visibility === "visible"
     && (rgb(style.backgroundColor)[3] > 0.02 || style.backgroundImage !== "none");
-  const is_veiled = (element, [left, top, right, bottom]) => {
+  const is_veiled = (element, edges) => {
+    const [left, top, right, bottom] = edges;
     const most = 0.6 * (right - left) * (bottom - top);
     for (const pseudo of ["::before", "::after"]) {
       const style = getComputedStyle(element, pseudo);
@@ -126,28 +142,23 @@
     }
     return [...element.querySelectorAll("*")].slice(0, 300).some((one) => {
       if (/^(IMG|VIDEO|PICTURE|CANVAS|IFRAME)$/.test(one.tagName)) return false;
-      const [l, t, r, b] = box(one.getBoundingClientRect());
-      const shared = Math.max(0, Math.min(r, right) - Math.max(l, left)) * Math.max(0, Math.min(b, bottom) - Math.max(t, top));
-      return shared > most && paints(getComputedStyle(one));
+      return overlap(edges, box(one.getBoundingClientRect())) > most && paints(getComputedStyle(one));
     });
   };
 
-  return selectors.map((selector) => {
-    const [plain, pseudo] = selector.split(/::?(?=before|after)/);
-    const element = document.querySelector(plain);
-    if (!element) return null;
-    const style = getComputedStyle(element, pseudo ? `::${pseudo}` : null);
-    const [left, top, right, bottom] = placed(element, style, pseudo), own = background(element, style);
+  return elements.map((one) => {
+    if (!one) return null;
+    const { element, style, edges } = one, own = background(element, style);
+    const [left, top, right, bottom] = edges;
     const width = right - left, height = bottom - top;
     const above = width < 1 || height < 1 ? [] : lines.filter((line) => {
       const [l, t, r, b] = line.box;
-      const shared = Math.max(0, Math.min(r, right) - Math.max(l, left)) * Math.max(0, Math.min(b, bottom) - Math.max(t, top));
-      return shared > 0.5 * (r - l) * (b - t) && (line.parent === element || !line.parent.contains(element)) && !covered(line, element);
+      return overlap(edges, line.box) > 0.5 * (r - l) * (b - t) && (line.parent === element || !line.parent.contains(element)) && !covered(line, element);
     });
     return {
-      box: [left, top, right, bottom],
+      box: edges,
       shown: seen(element),
-      veiled: is_veiled(element, [left, top, right, bottom]),
+      veiled: is_veiled(element, edges),
       colour: rgb(style.backgroundColor),
       background: {
         image: own.backgroundImage.replaceAll(location.origin, "http://page.invalid"),

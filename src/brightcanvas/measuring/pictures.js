@@ -6,10 +6,12 @@
   const path = (element) => {
     const parts = [];
     for (let one = element; one && one.parentElement; one = one.parentElement) {
+      if (one === document.body) {
+        parts.unshift("body");
+        break;
+      }
       const same = [...one.parentElement.children].filter((other) => other.tagName === one.tagName);
-      const name = one.tagName.toLowerCase();
-      parts.unshift(same.length === 1 ? name : `${name}:nth-of-type(${same.indexOf(one) + 1})`);
-      if (one === document.body) break;
+      parts.unshift(`${one.tagName.toLowerCase()}:nth-of-type(${same.indexOf(one) + 1})`);
     }
     return parts.join(" > ");
   };

@@ -6,17 +6,22 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from difflib import get_close_matches
+from pathlib import Path
 from typing import Any
 
 import cssselect2
 import tinycss2
 
-from brightcanvas.css.screens import viewer_of
+from brightcanvas.brief.brief import Brief, names_by_page, page_named
 from brightcanvas.css.selectors import compiled
-from brightcanvas.page.boxes import likely_height, likely_width
-from brightcanvas.page.markup import Node
-from brightcanvas.page.reading import OURS, Page, label
-from brightcanvas.values.screens import Screen
+from brightcanvas.delivery.markup import SHEET, sheet_name
+from brightcanvas.html.tree import Node
+from brightcanvas.page.folder import folder_of
+from brightcanvas.page.likely_boxes import likely_height, likely_width
+from brightcanvas.page.reading import OURS, Page, label, read_page
+from brightcanvas.values.environments import environment_of
+from brightcanvas.values.files import LARGEST_RECORD, read_regular
+from brightcanvas.values.screens import DEVICES, Screen
 
 _MARKED = re.compile(r"([.#])([\w-]+)")
 PSEUDO = re.compile(r"::?(?:before|after)\b")
@@ -33,7 +38,7 @@ class Rival:
 
 
 @dataclass(frozen=True)
-class Aim:
+class SelectorMatch:
     """One backdrop's selector on a page."""
 
     backdrop: str
@@ -55,7 +60,7 @@ class Aim:
 
 def aim(
     page: Page, backdrop: str, selector: str, devices: Sequence[Screen], *, forced: bool = False
-) -> Aim:
+) -> SelectorMatch:
     """How one backdrop's selector does on a page.
 
     Args:
@@ -66,9 +71,9 @@ def aim(
         forced: whether the brief already asks to win against inline styles.
     """
     elements = hit(page, PSEUDO.sub("", selector))
-    widest = viewer_of(max(devices, key=lambda one: one.viewport.width))
+    widest = environment_of(max(devices, key=lambda one: one.viewport.width))
     rivals = tuple(_rivals(page, elements, devices)) if elements else ()
-    return Aim(
+    return SelectorMatch(
         backdrop,
         selector,
         tuple(label(one.etree_element) for one in elements),
@@ -98,7 +103,7 @@ def _rivals(page: Page, elements: Sequence[Any], devices: Sequence[Screen]) -> I
         if not any(one.base == OURS for one in page.cascade.declared(element)):
             continue
         for device in devices:
-            winner = page.cascade.styles(viewer_of(device)).winner(element)
+            winner = page.cascade.styles(environment_of(device)).winner(element)
             if winner is None or winner[0].base == OURS:
                 continue
             said = tinycss2.serialize(winner[0].value).strip()
@@ -150,3 +155,61 @@ def meant_instead(page: Page, selector: str, likeness: float = 0.6) -> str:
 def _words(node: Node, name: str) -> list[str]:
     value = node.get(name) if isinstance(node.tag, str) else None
     return str(value).split() if value else []
+
+
+@dataclass(frozen=True)
+class PageHits:
+    """A brief's selectors on a page."""
+
+    found: tuple[SelectorMatch, ...]
+    shared: tuple[str, ...]
+    """Backdrops that fill one element, in words: only the later one is seen there."""
+    is_built: bool
+    """Whether there are rules of ours, so that whose win is known."""
+
+    @property
+    def is_good(self) -> bool:
+        """Whether each hits something of its own, and our rules win."""
+        return all(one.is_good for one in self.found) and not self.shared
+
+
+def hits_on(path: Path, brief: Brief, root: Path | None) -> PageHits:
+    """What a brief's selectors hit on a page, and who would win there.
+
+    Args:
+        path: of the page.
+        brief: as loaded.
+        root: what ``/`` is on the page's host; None: its folder.
+
+    Raises:
+        BriefError: there is no such page.
+    """
+    wish = page_named(brief.pages, path)
+    own = brief.output / (sheet_name(wish.name) if wish else SHEET)
+    sheet = own if own.is_file() else brief.output / SHEET
+    is_built = sheet.is_file()
+    ours = read_regular(sheet, LARGEST_RECORD).decode() if is_built else ""
+    page = read_page(folder_of(path, root), ours)
+    on_it = dict(names_by_page(brief.pages, [one.name for one in brief.backdrops]))
+    names = on_it[wish.name] if wish else {one.name for one in brief.backdrops}
+    found = tuple(
+        aim(page, one.name, one.element, DEVICES, forced=one.force)
+        for one in brief.backdrops if one.name in names
+    )  # fmt: skip
+    return PageHits(found, tuple(_shared(page, found)), is_built)
+
+
+def _shared(page: Page, found: Sequence[SelectorMatch]) -> Iterator[str]:
+    """Two backdrops on one element: only the later one's rules are seen there."""
+    owners: dict[int, SelectorMatch] = {}
+    for one in found:
+        for element in hit(page, PSEUDO.sub("", one.selector)):
+            before = owners.setdefault(id(element.etree_element), one)
+            both = PSEUDO.findall(before.selector) == PSEUDO.findall(one.selector)
+            if before is not one and both:
+                name = label(element.etree_element)
+                yield (
+                    f"{before.backdrop} and {one.backdrop} both fill {name}: only {one.backdrop}"
+                    " is seen; give each an element of its own"
+                )
+                break

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import IntEnum
 
-from brightcanvas.page.markup import Node
+from brightcanvas.html.tree import Node
 
 PICTURE, FONT, CLIP, SHEET, SCRIPT, FRAME = "picture", "font", "clip", "sheet", "script", "frame"
 

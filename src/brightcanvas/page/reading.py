@@ -13,14 +13,13 @@ import cssselect2
 import webencodings
 
 from brightcanvas.css.cascade import Cascade
-from brightcanvas.css.declared import Element
-from brightcanvas.css.names import Names
-from brightcanvas.css.sheets import Around, SheetReading, read_sheet
+from brightcanvas.css.selectors import Element, Names
+from brightcanvas.css.sheets import RuleContext, SheetReading, read_sheet
+from brightcanvas.html.tree import Node, line_at, line_of, parsed, written_tag
 from brightcanvas.page.folder import LARGEST_TEXT, Folder
-from brightcanvas.page.markup import Node, line_of, parsed
-from brightcanvas.values.addresses import joined
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_regular
+from brightcanvas.values.page_text import joined
 
 DEEPEST = 200
 """Elements within elements; a page that nests deeper is none that anybody wrote."""
@@ -199,7 +198,7 @@ def _read(folder: Folder, content: bytes, address: str, ours: str, frames: _Fram
         sheets.add(node, in_head=outer is not None and outer.tag == "head")
     if ours:
         everything = replace(sheets.reading, names=None)
-        read_sheet(ours, Around(OURS), folder.text, everything)
+        read_sheet(ours, RuleContext(OURS), folder.text, everything)
     if further:
         sheets.reading.leave(f"{further} elements beyond the first {MOST_ELEMENTS}")
     if onward := _sends_on(root):
@@ -334,7 +333,9 @@ class _Sheets:
         media = (node.get("media", ""),) if node.get("media", "").strip() else ()
         line = max(1, line_of(node))
         if node.tag == "style":
-            around = Around(self.base, media, line=line, file=self.base)
+            tag = written_tag(node, self.text)
+            begins = line_at(self.text, tag.end) if tag else line
+            around = RuleContext(self.base, media, line=begins, file=self.base)
             read_sheet("".join(node.itertext()), around, self.folder.text, self.reading)
         elif is_sheet(node):
             url = joined(self.base, node.get("href", "").strip())
@@ -342,7 +343,7 @@ class _Sheets:
             self.linked.append(Linked(url, media[0] if media else "", share, in_head, line))
             content = self.folder.text(url)
             if content is not None:
-                read_sheet(content, Around(url, media), self.folder.text, self.reading)
+                read_sheet(content, RuleContext(url, media), self.folder.text, self.reading)
 
 
 def is_sheet(node: Node) -> bool:
@@ -361,15 +362,19 @@ def label(node: Node) -> str:
 
 
 def path_of(page: Page, node: Node) -> str:
-    """A selector for the very place at which an element stands, whatever it is called."""
+    """A selector for the very place at which an element stands, whatever it is called.
+
+    The number stands there where it is the only one, too: a script may add another behind it.
+    """
     parts: list[str] = []
     for one in (node, *page.above(node)):
         outer = page.parents.get(id(one))
         if outer is None:
             break
+        if one.tag == "body":
+            parts.append("body")
+            break
         same = [each for each in outer if each.tag == one.tag]
         number = next(index for index, each in enumerate(same, 1) if each is one)
-        parts.append(one.tag if len(same) == 1 else f"{one.tag}:nth-of-type({number})")
-        if one.tag == "body":
-            break
+        parts.append(f"{one.tag}:nth-of-type({number})")
     return " > ".join(reversed(parts))

@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
-from brightcanvas.page.fetching import NotFetchedError, fetch
 from brightcanvas.page.folder import HOST, LARGEST_TEXT, Folder, folder_of
+from brightcanvas.page.http_client import NotFetchedError, fetch
 from brightcanvas.values.errors import BriefError
 from brightcanvas.values.files import read_regular
 

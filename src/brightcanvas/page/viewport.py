@@ -9,9 +9,9 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from brightcanvas.css.screens import USUAL, Viewer
-from brightcanvas.page.markup import Node
+from brightcanvas.html.tree import Node
 from brightcanvas.page.reading import Page
+from brightcanvas.values.environments import AXES, Environment
 
 FALLBACK_WIDTH = 980.0
 """CSS px that phones and tablets lay a page out at which says nothing."""
@@ -20,14 +20,14 @@ _WIDTH = re.compile(r"\bwidth\s*=\s*(\d+|device-width)", re.I)
 _SCALE = re.compile(r"\binitial-scale\s*=\s*(\d*\.?\d+)", re.I)
 
 
-def is_mobile(viewer: Viewer) -> bool:
+def is_mobile(environment: Environment) -> bool:
     """Whether it is a screen whose browser heeds the tag, and is narrower than the fallback."""
-    return viewer.word("pointer") == "coarse" and viewer.width < FALLBACK_WIDTH
+    return environment.word("pointer") == "coarse" and environment.width < FALLBACK_WIDTH
 
 
-def as_framed(viewer: Viewer) -> Viewer:
+def as_framed(environment: Environment) -> Environment:
     """The window of a page in a frame, where the tag of that page counts for nothing."""
-    return replace(viewer, said={**viewer.said, "pointer": USUAL["pointer"]})
+    return replace(environment, said={**environment.said, "pointer": AXES["pointer"].usual})
 
 
 def viewport_tag(page: Page) -> Node | None:
@@ -39,15 +39,17 @@ def viewport_tag(page: Page) -> Node | None:
     return None
 
 
-def laid_out(page: Page, viewer: Viewer) -> Viewer:
+def laid_out(page: Page, environment: Environment) -> Environment:
     """The window as wide as its browser lays the page out."""
-    width = _stated_width(page, viewer) if is_mobile(viewer) else viewer.width
-    if width == viewer.width:
-        return viewer
-    return replace(viewer, width=width, height=round(viewer.height * width / viewer.width))
+    width = _stated_width(page, environment) if is_mobile(environment) else environment.width
+    if width == environment.width:
+        return environment
+    return replace(
+        environment, width=width, height=round(environment.height * width / environment.width)
+    )
 
 
-def _stated_width(page: Page, viewer: Viewer) -> float:
+def _stated_width(page: Page, environment: Environment) -> float:
     tag = viewport_tag(page)
     if tag is None:
         return FALLBACK_WIDTH
@@ -55,10 +57,10 @@ def _stated_width(page: Page, viewer: Viewer) -> float:
     width, scale = _WIDTH.search(said), _SCALE.search(said)
     if width and width[1].isdigit():
         return float(width[1])
-    return viewer.width if width or scale else FALLBACK_WIDTH
+    return environment.width if width or scale else FALLBACK_WIDTH
 
 
-def judged_by(page: Page, node: Node, device: Viewer) -> tuple[Viewer, ...]:
+def judged_by(page: Page, node: Node, device: Environment) -> tuple[Environment, ...]:
     """The windows that a hint in the markup is judged by.
 
     Args:

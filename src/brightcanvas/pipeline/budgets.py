@@ -13,17 +13,16 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from brightcanvas.brief.model import Breakpoint, Budget, Slot
-from brightcanvas.brief.pages import names_by_page
+from brightcanvas.brief.brief import Breakpoint, Budget, Slot, names_by_page
 from brightcanvas.pipeline.graph import Pipeline, Results
-from brightcanvas.plan.model import BackdropPlan, Plan, View
+from brightcanvas.plan.planned import BackdropPlan, Plan, PlannedVariant
 from brightcanvas.promises.budget import kilobytes
-from brightcanvas.promises.facts import BudgetLoad
+from brightcanvas.promises.checking import BudgetLoad
 from brightcanvas.tasks.of_views import clip_tasks, picture_tasks, size_tasks, task_for
-from brightcanvas.tasks.pictures import MakePicture
+from brightcanvas.tasks.picture_tasks import MakePicture
+from brightcanvas.values.colours import Tone
 from brightcanvas.values.geometry import Rect, Size, plain_number
 from brightcanvas.values.targets import LEVELS, LOWEST_LEVEL
-from brightcanvas.values.tones import Tone
 
 ROUNDS = 4
 """How often scores are brought down before a budget is given up."""
@@ -37,7 +36,7 @@ FILLED = 0.97
 CLOSER = 0.7
 """Share of each side that a closer cut shows: half of the area."""
 
-Clips = Mapping[View, int]
+Clips = Mapping[PlannedVariant, int]
 """Bytes of the clip that plays at a view."""
 
 
@@ -48,7 +47,7 @@ class ScreenLoad:
     bytes: int
     viewport: Size
     density: float
-    shares: tuple[tuple[View, MakePicture, int], ...]
+    shares: tuple[tuple[PlannedVariant, MakePicture, int], ...]
     """Its pictures: the view, the task of its rung, the bytes."""
     clips: int
     """Bytes of its clips, which count too."""
@@ -84,7 +83,7 @@ def _lowered(plan: Plan, load: ScreenLoad, budget: Budget) -> Plan:
     needed = math.log(room / (load.bytes - load.clips)) / BYTES_PER_DISTORTION
     names = {view.slot.breakpoint.name for view, _, _ in load.shares}
 
-    def view_lowered(backdrop: str, view: View) -> View:
+    def view_lowered(backdrop: str, view: PlannedVariant) -> PlannedVariant:
         concerned = budget.backdrop in (None, backdrop) and view.slot.breakpoint.name in names
         if not concerned:
             return view
@@ -141,11 +140,11 @@ def _loads(
             yield ScreenLoad(total, viewport, density, shares, playing)
 
 
-def _plays(view: View, viewport: Size, clips: Clips) -> bool:
+def _plays(view: PlannedVariant, viewport: Size, clips: Clips) -> bool:
     return view in clips and view.slot.plays_in(viewport)
 
 
-def _windows(views: Sequence[View], whole: Breakpoint) -> Iterator[Size]:
+def _windows(views: Sequence[PlannedVariant], whole: Breakpoint) -> Iterator[Size]:
     """One upright and one on its side for each width at which a part begins, or its clip."""
     slots = [view.slot for view in views if view.slot.breakpoint.whole == whole]
     begins = {begin for slot in slots for begin in _begins(slot)}
@@ -171,8 +170,8 @@ def _densities(most: float | None) -> list[float]:
 
 
 def _shares(
-    views: Sequence[View], results: Results, viewport: Size, density: float
-) -> Iterator[tuple[View, MakePicture, int]]:
+    views: Sequence[PlannedVariant], results: Results, viewport: Size, density: float
+) -> Iterator[tuple[PlannedVariant, MakePicture, int]]:
     for view in views:
         if view.picture and view.slot.breakpoint.has(viewport):
             task = task_for(view, density)
@@ -227,7 +226,7 @@ def _closer(task: MakePicture) -> MakePicture:
 
 
 def _toned(
-    view: View, task: MakePicture, *, soften: float = 0.0, darken: float = 0.0
+    view: PlannedVariant, task: MakePicture, *, soften: float = 0.0, darken: float = 0.0
 ) -> MakePicture:
     assert view.picture is not None
     tone: Tone = replace(

@@ -1,39 +1,43 @@
-"""One whole build: plan, make, write the rules, check the promises, publish."""
+"""One whole build: plan, make, write the rules, check the promises, publish.
+
+Whether a scrim stands in the style sheet or is baked into the pictures is chosen between two runs
+of the graph: what is baked is a number in the fields of the tasks that follow, so their keys tell
+all of it.
+"""
 
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path
 from urllib.parse import urlsplit
 
 from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.brief.model import Brief, Offer, Slot
-from brightcanvas.delivery.files import rule_files
-from brightcanvas.framing.weights import UNTRIED, Tried
-from brightcanvas.ledger.model import LEDGER, Record
+from brightcanvas.brief.brief import Brief, Slot, SourceOption
+from brightcanvas.delivery.published_files import rule_files
+from brightcanvas.framing.weights import UNTRIED, KnownPicture
+from brightcanvas.ledger.record import LEDGER, Record
 from brightcanvas.pipeline.budgets import loads_of, within_budgets
 from brightcanvas.pipeline.document import ledger_text
-from brightcanvas.pipeline.executors import Executor, Here
+from brightcanvas.pipeline.executors import Executor, SerialExecutor, executor_for
 from brightcanvas.pipeline.graph import Pipeline, Results
 from brightcanvas.pipeline.home import own_folder
 from brightcanvas.pipeline.ownership import IN_THE_BRIEF, Output
+from brightcanvas.pipeline.poster_stills import with_stills
 from brightcanvas.pipeline.publishing import publish
-from brightcanvas.pipeline.recording import Made, Naming
-from brightcanvas.pipeline.scrims import with_baked_scrims
+from brightcanvas.pipeline.recording import BuildResults, Naming
+from brightcanvas.pipeline.result_store import Store
 from brightcanvas.pipeline.stamp import Remembered, stamp_path, stamp_text
-from brightcanvas.pipeline.stills import with_stills
-from brightcanvas.pipeline.store import Store
-from brightcanvas.pipeline.workers import executor_for
-from brightcanvas.plan.model import Plan, View
+from brightcanvas.plan.planned import BackdropPlan, Picture, Plan, PlannedVariant
 from brightcanvas.plan.planning import SourcesFacts, facts_of, plan_with
 from brightcanvas.promises.checking import check_all
 from brightcanvas.promises.verdict import Verdict
-from brightcanvas.singles.served import places_from
-from brightcanvas.tasks.clips import MakeClip
+from brightcanvas.single_file.host_check import places_from
+from brightcanvas.tasks.clip_tasks import MakeClip
 from brightcanvas.tasks.of_views import (
     clip_tasks,
+    judged_task,
     judgement,
     moving_judgement,
     picture_tasks,
@@ -41,10 +45,62 @@ from brightcanvas.tasks.of_views import (
     suggestion_task,
 )
 from brightcanvas.tasks.task import AnyTask, Task
-from brightcanvas.tasks.weighing import trials_of
+from brightcanvas.tasks.weigh_pictures import trials_of
 from brightcanvas.values.errors import BriefError, ExitStatus
-from brightcanvas.values.files import write_whole
-from brightcanvas.values.limits import LARGEST_SOURCE
+from brightcanvas.values.files import LARGEST_SOURCE, write_whole
+from brightcanvas.values.legible import Scrim, stated_scrim
+from brightcanvas.values.work import Watcher
+
+STRONGER = 0.02
+"""How much stronger a baked tint is made: compression blurs a picture's tones a little."""
+
+
+def with_baked_scrims(plan: Plan, pipeline: Pipeline) -> Plan:
+    """The plan with the scrims baked where the brief says so, or where that is lighter.
+
+    A flat scrim and a fade of the same colour and strength look the same (see treatments).
+    What is lighter is decided by the size that a view is judged by, made both ways.
+    """
+    concerned = [view for view in plan.views if _may_be_baked(view)]
+    judged = pipeline.run(task for view in concerned if (task := judgement(view)))
+    baked = {view: made for view in concerned if (made := _baked(view, judged))}
+    doubtful = [view for view in baked if view.slot.scrim and view.slot.scrim.baked == "lighter"]
+    weighed = pipeline.run(judged_task(one) for view in doubtful for one in (view, baked[view]))
+    heavier = [view for view in doubtful if not _is_lighter(baked[view], view, weighed)]
+    chosen = {view: made for view, made in baked.items() if view not in heavier}
+    return replace(plan, backdrops=tuple(_with(one, chosen) for one in plan.backdrops))
+
+
+def _may_be_baked(view: PlannedVariant) -> bool:
+    """Without copy to judge it by, what is lighter isn't known, but a strength may be stated."""
+    wish = view.slot.scrim
+    return wish is not None and (
+        wish.baked == "yes" or (wish.baked == "lighter" and judgement(view) is not None)
+    )
+
+
+def _baked(view: PlannedVariant, judged: Results) -> PlannedVariant | None:
+    """The view with its scrim baked; None where it needs none."""
+    task = judgement(view)
+    scrim = judged[task].scrim if task else stated_scrim(view.slot.scrim)
+    return _with_tint(view, view.picture, scrim) if scrim and view.picture else None
+
+
+def _with_tint(view: PlannedVariant, picture: Picture, scrim: Scrim) -> PlannedVariant:
+    strength = min(1.0, scrim.strength + STRONGER)
+    tone = replace(picture.tone, fade=strength, fade_to=scrim.colour)
+    return PlannedVariant(replace(view.slot, scrim=None, tone=tone), replace(picture, tone=tone))
+
+
+def _is_lighter(one: PlannedVariant, other: PlannedVariant, weighed: Results) -> bool:
+    first, second = (weighed[judged_task(view)].files[0].bytes for view in (one, other))
+    return first < second
+
+
+def _with(one: BackdropPlan, chosen: dict[PlannedVariant, PlannedVariant]) -> BackdropPlan:
+    return BackdropPlan(
+        one.backdrop, tuple(chosen.get(view, view) for view in one.views), one.partings
+    )
 
 
 @dataclass(frozen=True)
@@ -71,16 +127,6 @@ class Outcome:
     def holds(self) -> bool:
         """Whether every promise holds."""
         return all(verdict.holds for verdict in self.verdicts)
-
-
-@dataclass(frozen=True)
-class Watcher:
-    """Whom a build tells how far it is."""
-
-    starts: Callable[[int], None] = lambda count: None  # noqa: ARG005
-    """Called once with the number of files to come."""
-    done: Callable[[str], None] = lambda name: None  # noqa: ARG005
-    """Called after each of them with what it was; from several threads."""
 
 
 def build(
@@ -163,16 +209,16 @@ def whole_plan(brief: Brief, limit: float, pipeline: Pipeline) -> Plan:
     return with_baked_scrims(with_stills(plan, pipeline), pipeline)
 
 
-def _trials(brief: Brief, facts: SourcesFacts) -> Iterator[Task[Tried]]:
+def _trials(brief: Brief, facts: SourcesFacts) -> Iterator[Task[KnownPicture]]:
     slots = (slot for one in brief.backdrops for slot in one.slots)
     return (trials_of(slot, offer, facts[offer.source]) for slot in slots for offer in slot.offers)
 
 
 def plan_as_built(brief: Brief, limit: float) -> Plan:
     """The plan as a build would have it, as far as that is known without looking at pixels."""
-    facts, kept = facts_of(brief, limit), Pipeline(store_of(brief), Here())
+    facts, kept = facts_of(brief, limit), Pipeline(store_of(brief), SerialExecutor())
 
-    def known(slot: Slot, offer: Offer) -> Tried:
+    def known(slot: Slot, offer: SourceOption) -> KnownPicture:
         return kept.known(trials_of(slot, offer, facts[offer.source])) or UNTRIED
 
     return plan_with(brief, facts, known)
@@ -190,7 +236,7 @@ def tasks_of(plan: Plan) -> Iterator[AnyTask]:
             yield from filter(None, _looks(view, clips.get(view)))
 
 
-def _looks(view: View, clip: MakeClip | None) -> Iterator[AnyTask | None]:
+def _looks(view: PlannedVariant, clip: MakeClip | None) -> Iterator[AnyTask | None]:
     yield judgement(view)
     yield moving_judgement(view, clip)
     yield seams_task(view)
@@ -207,7 +253,7 @@ def _within_budgets(plan: Plan, pipeline: Pipeline) -> tuple[Plan, Results]:
 def _published(
     plan: Plan, results: Results, pipeline: Pipeline, table: Mapping[str, str]
 ) -> Outcome:
-    brief, made = plan.brief, Made(plan, results)
+    brief, made = plan.brief, BuildResults(plan, results)
     record, files = Naming(made, table).record()
     lacking = record.addresses.lacking(sorted(files))
     files |= rule_files(record, lacking)
@@ -221,7 +267,9 @@ def _published(
     return Outcome(plan, record, verdicts, digests, suggestions, ledger, lacking, damaged, left)
 
 
-def _suggestions(plan: Plan, suggested: Mapping[View, Suggestion]) -> dict[str, Suggestion]:
+def _suggestions(
+    plan: Plan, suggested: Mapping[PlannedVariant, Suggestion]
+) -> dict[str, Suggestion]:
     """Where the middle is kept for want of a subject and of a position."""
     found: dict[str, Suggestion] = {}
     for one in plan.backdrops:

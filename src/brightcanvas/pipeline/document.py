@@ -8,14 +8,20 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
-from brightcanvas.delivery.conditions import breakpoint_condition
-from brightcanvas.delivery.css_values import position_text
-from brightcanvas.framing.sizes import Shortfall, shortfall_of
-from brightcanvas.framing.stages import Sight
-from brightcanvas.ledger.model import Asset, BackdropRecord, ClipShown, Record, Shipped, Shown
-from brightcanvas.ledger.words import scrim_text
+from brightcanvas.delivery.rule_text import position_text
+from brightcanvas.framing.size_variants import Shortfall, shortfall_of
+from brightcanvas.framing.stages import ViewportBox
+from brightcanvas.ledger.record import (
+    Asset,
+    BackdropRecord,
+    ClipShown,
+    PublishedVariant,
+    Record,
+    Shipped,
+    scrim_text,
+)
 from brightcanvas.pipeline.publishing import file_facts
-from brightcanvas.plan.model import Picture
+from brightcanvas.plan.planned import Picture
 from brightcanvas.promises.verdict import Verdict
 from brightcanvas.values.geometry import Rect, Size, Span
 from brightcanvas.values.legible import Scrim
@@ -56,13 +62,13 @@ def _backdrop(one: BackdropRecord) -> dict[str, Any]:
     }
 
 
-def _shown(shown: Shown) -> dict[str, Any]:
+def _shown(shown: PublishedVariant) -> dict[str, Any]:
     slot, picture = shown.view.slot, shown.view.picture
     return {
         "name": slot.breakpoint.name,
         "part": slot.breakpoint.part,
         "widths": _span(slot.breakpoint.widths),
-        "condition": breakpoint_condition(slot.breakpoint),
+        "condition": slot.breakpoint.when.media,
         "height": None if slot.boxes else slot.height.css(modern=True),
         "replaces": slot.replaces,
         "behind": shown.behind.css,
@@ -108,16 +114,16 @@ def picture_facts(picture: Picture) -> dict[str, Any]:
         "position_css": position_text(picture.cut.position),
         "subjects": [_rect(subject) for subject in picture.subjects],
         "gave_way": list(picture.framed.gave_way),
-        "shortfall": shortfall_facts(shortfall_of(picture.demand, picture.rungs)),
+        "shortfall": shortfall_facts(shortfall_of(picture.demand, picture.size_variants)),
     }
 
 
 def _shipped(shipped: Shipped) -> dict[str, Any]:
-    rung = shipped.rung
+    size_variant = shipped.size_variant
     return {
-        "candidate": f"{rung.label}x",
-        "shown": [rung.width, rung.height],
-        "density": rung.density,
+        "candidate": f"{size_variant.label}x",
+        "shown": [size_variant.width, size_variant.height],
+        "density": size_variant.density,
         "assets": [_asset(asset) for asset in shipped.assets],
     }
 
@@ -127,7 +133,7 @@ def shortfall_facts(shortfall: Shortfall | None) -> dict[str, Any] | None:
     if shortfall is None:
         return None
     return {
-        "viewport": _size(shortfall.sight.viewport),
+        "viewport": _size(shortfall.viewport_box.viewport),
         "density": shortfall.density,
         "needed_width": shortfall.needed_width,
     }
@@ -150,5 +156,5 @@ def _rect(rect: Rect) -> list[float]:
     return [round(edge, 3) for edge in rect.edges]
 
 
-def _sight(sight: Sight) -> dict[str, Any]:
-    return {"viewport": _size(sight.viewport), "box": _size(sight.box)}
+def _sight(viewport_box: ViewportBox) -> dict[str, Any]:
+    return {"viewport": _size(viewport_box.viewport), "box": _size(viewport_box.box)}

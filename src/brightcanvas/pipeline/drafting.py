@@ -12,37 +12,42 @@ from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from brightcanvas.brief.model import Brief
-from brightcanvas.colour.average import average_colour
+from brightcanvas.brief.brief import Brief
 from brightcanvas.colour.resample import resize
+from brightcanvas.colour.spaces import average_colour
 from brightcanvas.colour.treatments import treated
-from brightcanvas.delivery.files import TRY_PAGE
 from brightcanvas.delivery.hints import hints
 from brightcanvas.delivery.markup import markup
-from brightcanvas.delivery.page import try_page
+from brightcanvas.delivery.published_files import TRY_PAGE, try_page
 from brightcanvas.delivery.stylesheet import stylesheet
-from brightcanvas.formats.encode import encode
-from brightcanvas.formats.pictures import decode
-from brightcanvas.framing.sizes import Rung
-from brightcanvas.ledger.addresses import BESIDE
-from brightcanvas.ledger.model import LEDGER, Asset, BackdropRecord, Record, Shipped, Shown
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.formats.pictures.picture_writing import encode
+from brightcanvas.framing.size_variants import SizeVariant
+from brightcanvas.ledger.record import (
+    BESIDE,
+    LEDGER,
+    Asset,
+    BackdropRecord,
+    PublishedVariant,
+    Record,
+    Shipped,
+)
 from brightcanvas.pipeline.building import output_of, plan_as_built, store_of
 from brightcanvas.pipeline.document import ledger_text
 from brightcanvas.pipeline.executors import Threads
 from brightcanvas.pipeline.graph import Pipeline
+from brightcanvas.pipeline.poster_stills import with_stills
 from brightcanvas.pipeline.publishing import publish
 from brightcanvas.pipeline.recording import file_name
-from brightcanvas.pipeline.stills import with_stills
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
-from brightcanvas.promises.checking import check_all
-from brightcanvas.promises.facts import Facts
+from brightcanvas.plan.planned import BackdropPlan, Picture, Plan, PlannedVariant
+from brightcanvas.promises.checking import PromiseFacts, check_all
 from brightcanvas.tasks.copy import copy_on, judge
+from brightcanvas.tasks.looking_tasks import ReduceSource
 from brightcanvas.tasks.of_views import source_of
-from brightcanvas.tasks.reduced import ReduceSource
 from brightcanvas.values.colours import Colour
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.legible import Scrim
-from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
 WIDEST = 1440
@@ -53,7 +58,7 @@ WHITE = Colour(1, 1, 1)
 
 
 @dataclass(frozen=True)
-class Draft:
+class BuildDraft:
     """A draft that was made."""
 
     folder: Path
@@ -68,7 +73,7 @@ class Draft:
 
 
 @dataclass(frozen=True)
-class Made:
+class DraftFile:
     """What was made of one view."""
 
     content: bytes
@@ -79,11 +84,11 @@ class Made:
     scrim: Scrim | None
 
 
-Memory = dict[Hashable, Made]
+Memory = dict[Hashable, DraftFile]
 """What the last draft was made of; what has not changed since is not made again."""
 
 
-def draft(brief: Brief, limit: float, memory: Memory | None = None) -> Draft:
+def draft(brief: Brief, limit: float, memory: Memory | None = None) -> BuildDraft:
     """Make a draft of everything that a brief asks for, beside the final files.
 
     Args:
@@ -105,10 +110,10 @@ def draft(brief: Brief, limit: float, memory: Memory | None = None) -> Draft:
     memory.clear()
     memory.update(drafter.made)
     files = drafter.files | _rules(record)
-    ledger = ledger_text(record, check_all(Facts(plan)), files, is_draft=True)
+    ledger = ledger_text(record, check_all(PromiseFacts(plan)), files, is_draft=True)
     output = folder_of(brief)
     publish(output_of(brief, output, "draft"), files | {LEDGER: ledger.encode()})
-    return Draft(output, output / TRY_PAGE, ledger, record)
+    return BuildDraft(output, output / TRY_PAGE, ledger, record)
 
 
 def folder_of(brief: Brief) -> Path:
@@ -144,31 +149,33 @@ class _Drafter:
             backdrop, tuple(self._shown(backdrop.name, view) for view in one.views)
         )
 
-    def _shown(self, name: str, view: View) -> Shown:
+    def _shown(self, name: str, view: PlannedVariant) -> PublishedVariant:
         picture = view.picture
         if picture is None:
-            return Shown(view, view.slot.behind or WHITE, None, ())
+            return PublishedVariant(view, view.slot.behind or WHITE, None, ())
         made = self._made_of(view, picture)
         asset = self._asset(name, made)
-        rung = Rung(asset.width, asset.height, 1, 1.0)
-        return Shown(view, made.behind, made.scrim, (Shipped(rung, (asset,)),), asset)
+        size_variant = SizeVariant(asset.width, asset.height, 1, 1.0)
+        return PublishedVariant(
+            view, made.behind, made.scrim, (Shipped(size_variant, (asset,)),), asset
+        )
 
-    def _made_of(self, view: View, picture: Picture) -> Made:
+    def _made_of(self, view: PlannedVariant, picture: Picture) -> DraftFile:
         """One quick file of a view, as it was made for the last draft if nothing has changed."""
-        across, copy = picture.rungs[0].width, copy_on(view)
+        across, copy = picture.size_variants[0].width, copy_on(view)
         key = (source_of(picture), picture.cut, across, picture.tone, copy, view.slot.behind)
         self.made[key] = self._memory.get(key) or self._make(view, picture)
         return self.made[key]
 
-    def _make(self, view: View, picture: Picture) -> Made:
+    def _make(self, view: PlannedVariant, picture: Picture) -> DraftFile:
         pixels, copy = self._pixels(picture), copy_on(view)
         behind = view.slot.behind or average_colour(pixels)
         scrim = judge(copy, pixels, behind).scrim if copy else None
         kind = Encoding(FileFormat.PNG, lossless=True) if pixels.has_alpha else QUICK
         width, height = pixels.size.rounded
-        return Made(encode(pixels, kind), kind.format, width, height, behind, scrim)
+        return DraftFile(encode(pixels, kind), kind.format, width, height, behind, scrim)
 
-    def _asset(self, backdrop: str, made: Made) -> Asset:
+    def _asset(self, backdrop: str, made: DraftFile) -> Asset:
         digest = hashlib.sha256(made.content).hexdigest()
         size = made.width, made.height
         file = file_name(f"{backdrop}-draft", size, digest, made.format.ending)
@@ -182,7 +189,7 @@ class _Drafter:
         copy, area = self._copy(picture), picture.cut.area
         scale = copy.size.width / picture.size.width
         part = area.scaled(Size(scale, copy.size.height / picture.size.height))
-        across = min(picture.rungs[0].width, WIDEST, max(1, round(part.width)))
+        across = min(picture.size_variants[0].width, WIDEST, max(1, round(part.width)))
         down = max(1, round(across / area.size.aspect))
         inside = Rect(
             part.left, part.top, min(part.right, copy.size.width), min(part.bottom,

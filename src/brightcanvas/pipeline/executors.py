@@ -1,24 +1,41 @@
-"""Who carries tasks out: this thread, threads, processes, or workers elsewhere (see ``cluster``).
+"""Who carries tasks out: this thread, threads, processes, or workers elsewhere.
 
 All give the very same bytes. Threads are the usual choice: codecs and numerics let go of the
 interpreter's lock while they work, and sources are decoded once for all.
+
+Workers elsewhere belong to a scheduler of Dask. Each has to find the sources under the same paths
+(a shared folder), and has to have this very version installed: the scheduler's machine makes the
+keys.
 """
 
 from __future__ import annotations
 
+import importlib.metadata
+import math
 import multiprocessing
-import os
-from collections.abc import Mapping
-from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
+import threading
+import time
+from collections.abc import Iterator, Mapping
+from concurrent.futures import (
+    CancelledError,
+    Future,
+    InvalidStateError,
+    ProcessPoolExecutor,
+    ThreadPoolExecutor,
+)
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, replace
 from threading import Lock
 from types import TracebackType
 from typing import Any, Protocol
 
-from brightcanvas.tasks.sources import Desk
+from brightcanvas.tasks.cache_keys import key_of
+from brightcanvas.tasks.sources import SourceCache
 from brightcanvas.tasks.task import AnyTask, Inputs
-from brightcanvas.values.errors import MachineError
+from brightcanvas.values.errors import BriefError, MachineError
+from brightcanvas.values.version import VERSION
+from brightcanvas.values.work import Workers, cores
 
 ROOM = 10_000_000
 """Px of results that are worked on at once on one machine."""
@@ -47,7 +64,7 @@ class Executor(Protocol):
         """Begin nothing more, and let go of the workers."""
 
 
-class Closing:
+class CloseOnExit:
     """Executors are closed at the end of a ``with``."""
 
     def __enter__(self) -> Any:  # noqa: ANN401 - itself
@@ -65,14 +82,14 @@ class Closing:
         """Nothing to let go of."""
 
 
-class Here(Closing):
+class SerialExecutor(CloseOnExit):
     """One task after another, in this very thread."""
 
     slots = 1
     room: float = ROOM
 
     def __init__(self) -> None:
-        self._desk = Desk()
+        self._desk = SourceCache()
 
     def submit(self, task: AnyTask, given: Given) -> Future[Any]:
         """Carry it out at once."""
@@ -84,15 +101,15 @@ class Here(Closing):
         return future
 
 
-class Threads(Closing):
+class Threads(CloseOnExit):
     """As many threads as there are cores."""
 
     room: float = ROOM
 
     def __init__(self, count: int | None = None) -> None:
-        self.slots = count or os.cpu_count() or 1
+        self.slots = count or cores()
         self._pool = ThreadPoolExecutor(self.slots)
-        self._desk = Desk()
+        self._desk = SourceCache()
 
     def submit(self, task: AnyTask, given: Given) -> Future[Any]:
         """Begin it in a thread that is free."""
@@ -115,13 +132,13 @@ class _Begun:
     """How often it may still be begun."""
 
 
-class Processes(Closing):
+class Processes(CloseOnExit):
     """Processes, each in a pool of its own: one that dies takes nothing with it but its task."""
 
     room: float = ROOM
 
     def __init__(self, count: int | None = None) -> None:
-        self.slots = count or os.cpu_count() or 1
+        self.slots = count or cores()
         self._idle = [_new_pool() for _ in range(self.slots)]
         self._lock = Lock()
         self._busy: set[ProcessPoolExecutor] = set()
@@ -175,10 +192,161 @@ def _new_pool() -> ProcessPoolExecutor:
     return ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
 
 
-_desk = Desk()
+_desk = SourceCache()
 """Of this process, where it is a worker's."""
 
 
 def run_in_worker(task: AnyTask, given: tuple[tuple[AnyTask, Any], ...]) -> Any:  # noqa: ANN401
     """Carry out a task in a worker process, which keeps its sources at hand from task to task."""
     return task.run(Inputs(dict(given), _desk))
+
+
+def executor_for(workers: Workers) -> Executor:
+    """The workers that are meant; whoever asked closes them.
+
+    Raises:
+        BrightCanvasError: there are none under that address.
+    """
+    if workers.kind == "processes":
+        return Processes(workers.count)
+    if workers.kind == "cluster":
+        return Cluster(workers.address)
+    return Threads()
+
+
+PARTING = 5.0
+"""Seconds to take leave of it."""
+
+TIMEOUT = 20
+"""Seconds to wait for the scheduler, and for its first worker."""
+
+ASK_EVERY = 5.0
+"""Seconds after which the scheduler is asked again for its workers."""
+
+LOST_AFTER = 10.0
+"""Seconds for which a scheduler may be silent; one that is started again takes less."""
+
+PACKAGE = "brightcanvas"
+
+AHEAD = 2
+"""Tasks that are handed out for each thread: the next one is there when one is done."""
+
+
+class Cluster(CloseOnExit):
+    """The workers of a scheduler."""
+
+    room = float("inf")
+    """Each worker has its own memory, and one task for each of its threads."""
+
+    def __init__(self, address: str) -> None:
+        try:
+            from distributed import Client
+        except ImportError as error:
+            raise BriefError(
+                "Workers elsewhere need the extra 'cluster': pip install 'brightcanvas[cluster]'."
+            ) from error
+        self._address = address
+        self._asked, self._slots = -math.inf, AHEAD
+        self._known, self._under_way = frozenset[str](), set[Future[Any]]()
+        self._ended = threading.Event()
+        try:
+            self._client = Client(address, timeout=TIMEOUT, set_as_default=False)
+            self._client.wait_for_workers(1, timeout=TIMEOUT)
+        except (OSError, ValueError, TimeoutError) as error:
+            raise MachineError(
+                f"No scheduler with a worker answers at {address}: {error}."
+            ) from error
+        try:
+            self._check_workers()
+        except BaseException:
+            self.close()
+            raise
+        threading.Thread(target=self._watch, daemon=True).start()
+
+    @property
+    def slots(self) -> int:
+        """A few for each thread of all workers that are there now; they may come and go."""
+        now = time.monotonic()
+        if now >= self._asked + ASK_EVERY:
+            self._check_workers()
+            with self._asking():
+                threads = sum(self._client.nthreads().values())
+            self._asked, self._slots = now, AHEAD * max(1, int(threads))
+        return self._slots
+
+    def _check_workers(self) -> None:
+        """Ask those that are new whether they have this very package.
+
+        Raises:
+            MachineError: naming one that hasn't.
+        """
+        with self._asking():
+            workers = self._client.scheduler_info(n_workers=-1)["workers"]
+            new = [one for one in workers if one not in self._known]
+            ask = importlib.metadata.version  # of the standard library: every worker has it
+            found = self._client.run(ask, PACKAGE, workers=new, on_error="return") if new else {}
+        for address, version in found.items():
+            if version != VERSION:
+                name = workers[address].get("name", "")
+                has = "hasn't" if isinstance(version, Exception) else f"has {version} of"
+                raise MachineError(
+                    f"The worker {name} at {address} {has} bright-canvas; {VERSION} builds here:"
+                    " install that there, or end that worker."
+                )
+        self._known |= found.keys()
+
+    @contextmanager
+    def _asking(self) -> Iterator[None]:
+        """Tell of a scheduler that is gone."""
+        try:
+            yield
+        except (OSError, RuntimeError, TimeoutError, CancelledError) as error:
+            raise self._lost() from error
+
+    def _lost(self) -> MachineError:
+        return MachineError(
+            f"The scheduler at {self._address} is gone; what was made is kept: start it again, and"
+            " build once more."
+        )
+
+    def _watch(self) -> None:
+        """Give up what is under way when the scheduler is silent for too long."""
+        heard = time.monotonic()
+        while not self._ended.wait(0.5):
+            if self._client.status == "running":
+                heard = time.monotonic()
+            elif self._client.status == "closed" or time.monotonic() > heard + LOST_AFTER:
+                for one in tuple(self._under_way):
+                    with suppress(InvalidStateError):  # it has ended in this moment
+                        one.set_exception(self._lost())
+
+    def submit(self, task: AnyTask, given: Given) -> Future[Any]:
+        """Begin it on a worker; where one dies, the scheduler gives its tasks to others."""
+        outer: Future[Any] = Future()
+        self._under_way.add(outer)
+        outer.add_done_callback(self._under_way.discard)
+        name = f"{type(task).__name__}-{key_of(task)}"
+        with self._asking():
+            inner = self._client.submit(run_in_worker, task, tuple(given.items()), key=name)
+        inner.add_done_callback(lambda done: self._passed_on(done, task, outer))
+        return outer
+
+    def close(self) -> None:
+        """Leave the scheduler; it goes on without us."""
+        self._ended.set()
+        self._client.close(timeout=PARTING)
+
+    def _passed_on(self, inner: Any, task: AnyTask, outer: Future[Any]) -> None:  # noqa: ANN401 - Dask's
+        from distributed import KilledWorker
+
+        with suppress(InvalidStateError):  # it was given up meanwhile
+            if inner.cancelled():  # nobody but a client that has lost its scheduler does that
+                outer.set_exception(self._lost())
+                return
+            error = inner.exception()
+            if isinstance(error, KilledWorker):
+                outer.set_exception(MachineError(died_text(task)))
+            elif error:
+                outer.set_exception(error)
+            else:
+                outer.set_result(inner.result())

@@ -13,9 +13,8 @@ from concurrent.futures import FIRST_COMPLETED, Future, wait
 from typing import Any, TypeVar, cast
 
 from brightcanvas.pipeline.executors import Executor
-from brightcanvas.pipeline.packing import packed, unpacked
-from brightcanvas.pipeline.store import Store
-from brightcanvas.tasks.keys import key_of
+from brightcanvas.pipeline.result_store import Store, packed, unpacked
+from brightcanvas.tasks.cache_keys import key_of
 from brightcanvas.tasks.task import AnyTask, Task
 
 R = TypeVar("R")

@@ -1,4 +1,4 @@
-"""Which files are ours, and who owns an output folder.
+"""Which published files are ours, and who owns an output folder.
 
 A record in the folder beside the brief says what was put where, by whom, with SHA-256. A file is
 replaced or removed only if that record lists it, under a name that we give, with the digest that
@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from brightcanvas.ledger.model import LEDGER
+from brightcanvas.ledger.record import LEDGER
 from brightcanvas.pipeline.home import is_plain_file, own_folder
 from brightcanvas.values.errors import BriefError, MachineError
 from brightcanvas.values.files import ASIDE, read_notes, read_regular, write_whole

@@ -9,7 +9,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
-from brightcanvas.ledger.model import LEDGER
+from brightcanvas.ledger.record import LEDGER
 from brightcanvas.pipeline.home import is_plain_file, own_folder
 from brightcanvas.pipeline.ownership import (
     Output,
@@ -25,7 +25,7 @@ from brightcanvas.pipeline.ownership import (
 from brightcanvas.values.errors import BriefError, MachineError
 from brightcanvas.values.files import ASIDE, write_whole
 
-PATIENCE = 120.0
+TIMEOUT = 120.0
 """Seconds to wait for another run that is publishing."""
 
 
@@ -61,10 +61,10 @@ def _alone(lock: Path) -> Iterator[None]:
         lock.parent.mkdir(parents=True, exist_ok=True)
         if lock.is_symlink() or (lock.exists() and not is_plain_file(lock)):
             raise BriefError(f"{lock} is no plain file, and not of Bright Canvas: move it away.")
-        held = FileLock(lock).acquire(timeout=PATIENCE)
+        held = FileLock(lock).acquire(timeout=TIMEOUT)
     except Timeout as error:
         raise MachineError(
-            f"Another run has been publishing for more than {PATIENCE:.0f} s: wait for it, or end"
+            f"Another run has been publishing for more than {TIMEOUT:.0f} s: wait for it, or end"
             " it, and try again."
         ) from error
     except OSError as error:

@@ -9,22 +9,22 @@ from dataclasses import replace
 from brightcanvas.analysis.loops import Loop
 from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.analysis.seams import Seams
-from brightcanvas.brief.model import Backdrop
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import (
+from brightcanvas.brief.brief import Backdrop
+from brightcanvas.ledger.record import (
+    Addresses,
     Asset,
     BackdropRecord,
     ClipAsset,
     ClipShown,
+    PublishedVariant,
     Record,
     Shipped,
-    Shown,
 )
 from brightcanvas.pipeline.graph import Results
-from brightcanvas.plan.model import BackdropPlan, Plan, View
-from brightcanvas.promises.facts import BudgetLoad, Facts
-from brightcanvas.quality.clip_search import ClipFile
-from brightcanvas.quality.formats import worth_keeping
+from brightcanvas.plan.planned import BackdropPlan, Plan, PlannedVariant
+from brightcanvas.promises.checking import BudgetLoad, PromiseFacts
+from brightcanvas.quality.clips.clip_search import ClipFile
+from brightcanvas.quality.pictures.lightest import worth_keeping
 from brightcanvas.tasks.copy import Legibility
 from brightcanvas.tasks.of_views import (
     clip_tasks,
@@ -36,10 +36,10 @@ from brightcanvas.tasks.of_views import (
     size_tasks,
     suggestion_task,
 )
-from brightcanvas.tasks.pictures import MadeFile, MakePicture
+from brightcanvas.tasks.picture_tasks import MadeFile, MakePicture
 from brightcanvas.values.colours import Colour
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.legible import stated_scrim
-from brightcanvas.values.picture_formats import FileFormat
 
 WHITE = Colour(1, 1, 1)
 
@@ -87,7 +87,7 @@ def _worth_shipping(shipped: Sequence[Shipped], oldest: Asset) -> tuple[Shipped,
 SAME_SIZE = 0.97
 
 
-class Made:
+class BuildResults:
     """What was made for a plan, by its views."""
 
     def __init__(self, plan: Plan, results: Results) -> None:
@@ -95,40 +95,42 @@ class Made:
         self.results = results
         self._clips = clip_tasks(plan)
 
-    def clips(self, view: View) -> tuple[ClipFile, ...]:
+    def clips(self, view: PlannedVariant) -> tuple[ClipFile, ...]:
         """The files of the clip that plays there, if any; the lightest first."""
         task = self._clips.get(view)
         return self.results[task] if task else ()
 
-    def loop(self, view: View) -> Loop | None:
+    def loop(self, view: PlannedVariant) -> Loop | None:
         """What is played there of its source."""
         task = self._clips.get(view)
         return self.results[task.loop] if task else None
 
-    def facts(self, record: Record, loads: tuple[BudgetLoad, ...]) -> Facts:
+    def facts(self, record: Record, loads: tuple[BudgetLoad, ...]) -> PromiseFacts:
         """All that the promises are checked by."""
-        return Facts(self.plan, record, self.seams, self.legibilities, self.suggestions, loads)
+        return PromiseFacts(
+            self.plan, record, self.seams, self.legibilities, self.suggestions, loads
+        )
 
     @property
-    def seams(self) -> dict[View, Seams]:
+    def seams(self) -> dict[PlannedVariant, Seams]:
         """Of the views that repeat their picture."""
         tasks = ((view, seams_task(view)) for view in self.plan.views)
         return {view: self.results[task] for view, task in tasks if task}
 
     @property
-    def suggestions(self) -> dict[View, Suggestion]:
+    def suggestions(self) -> dict[PlannedVariant, Suggestion]:
         """Of the views that are cut round no named subject."""
         tasks = ((view, suggestion_task(view)) for view in self.plan.views)
         found = ((view, self.results[task]) for view, task in tasks if task)
         return {view: one for view, one in found if one}
 
     @property
-    def legibilities(self) -> dict[View, Legibility]:
+    def legibilities(self) -> dict[PlannedVariant, Legibility]:
         """Of the views with copy."""
         found = ((view, self.legibility(view)) for view in self.plan.views)
         return {view: one for view, one in found if one}
 
-    def legibility(self, view: View) -> Legibility | None:
+    def legibility(self, view: PlannedVariant) -> Legibility | None:
         """How well its copy can be read, in every frame; None where nothing was to be judged."""
         task = moving_judgement(view, self._clips.get(view)) or judgement(view)
         return self.results[task] if task else None
@@ -144,7 +146,7 @@ def _named(record: Record) -> set[str]:
 class Naming:
     """Gives every made file its published name, equal files the same one."""
 
-    def __init__(self, made: Made, table: Mapping[str, str]) -> None:
+    def __init__(self, made: BuildResults, table: Mapping[str, str]) -> None:
         self._made = made
         self._results = made.results
         self._table = table
@@ -168,14 +170,16 @@ class Naming:
         shown = tuple(self._shown(one.backdrop, view, fallback) for view in one.views)
         return BackdropRecord(one.backdrop, shown)
 
-    def _shown(self, backdrop: Backdrop, view: View, fallback: Colour) -> Shown:
+    def _shown(
+        self, backdrop: Backdrop, view: PlannedVariant, fallback: Colour
+    ) -> PublishedVariant:
         name = backdrop.name
         tasks, oldest, shipped = size_tasks(view), None, tuple[Shipped, ...]()
         if view.picture:
             oldest = self._assets(name, oldest_task(view))[-1]
             made = [
-                Shipped(rung, self._assets(name, task))
-                for rung, task in zip(view.picture.rungs, tasks, strict=False)
+                Shipped(size_variant, self._assets(name, task))
+                for size_variant, task in zip(view.picture.size_variants, tasks, strict=False)
             ]
             shipped = _worth_shipping(made, oldest)
         average = self._results[tasks[0]].average if tasks else fallback
@@ -184,9 +188,9 @@ class Naming:
         scrim = judged.scrim if judged else stated_scrim(view.slot.scrim)
         is_covered = bool(clip or backdrop.hosted or backdrop.form != "background")
         behind = view.slot.behind or average
-        return Shown(view, behind, scrim, shipped, oldest, clip, is_covered)
+        return PublishedVariant(view, behind, scrim, shipped, oldest, clip, is_covered)
 
-    def _clip(self, backdrop: Backdrop, view: View) -> ClipShown | None:
+    def _clip(self, backdrop: Backdrop, view: PlannedVariant) -> ClipShown | None:
         files, wish, loop = self._made.clips(view), backdrop.clip, self._made.loop(view)
         if not files or wish is None or loop is None:
             return None

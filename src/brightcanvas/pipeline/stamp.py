@@ -18,9 +18,8 @@ from pathlib import Path
 from typing import Any
 
 from brightcanvas.pipeline.home import own_folder
-from brightcanvas.values.digests import digest_of
 from brightcanvas.values.errors import ExitStatus
-from brightcanvas.values.files import read_notes
+from brightcanvas.values.files import digest_of, read_notes
 from brightcanvas.values.version import ROOT
 
 LONGEST = 60

@@ -13,8 +13,9 @@ from dataclasses import dataclass, replace
 from functools import cache, reduce
 from itertools import pairwise
 
-from brightcanvas.brief.model import Breakpoint
-from brightcanvas.framing.screens import usual_in
+from brightcanvas.brief.brief import Breakpoint
+from brightcanvas.framing.usual_screens import usual_in
+from brightcanvas.values.conditions import Condition
 from brightcanvas.values.geometry import Orientation, Span, plain_number
 from brightcanvas.values.screens import Screen
 
@@ -127,4 +128,4 @@ def _part(whole: Breakpoint, widths: Span, orientation: Orientation | None) -> B
     if orientation is None and widths == whole.widths:
         return whole
     part = "-".join(words)
-    return replace(whole, widths=widths, orientation=orientation, part=part, parted=whole)
+    return replace(whole, when=Condition(widths, orientation), part=part, parted=whole)

@@ -9,13 +9,12 @@ from itertools import product
 from pathlib import Path
 
 from brightcanvas.analysis.seams import seamless_size
-from brightcanvas.brief.model import Backdrop, Breakpoint, Brief, Offer, Slot
+from brightcanvas.brief.brief import Backdrop, Breakpoint, Brief, Slot, SourceOption
 from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.compromise import CutOrder, Framed, frame
 from brightcanvas.framing.copies import CopyPart, CopyPlace, hull, measured_parts
 from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
-from brightcanvas.framing.screens import USUAL_SCREENS, usual_in
-from brightcanvas.framing.sizes import (
+from brightcanvas.framing.size_variants import (
     Demand,
     blurred,
     choices_of,
@@ -24,23 +23,30 @@ from brightcanvas.framing.sizes import (
     sizes_for,
 )
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
-from brightcanvas.framing.weights import UNTRIED, Tried
+from brightcanvas.framing.usual_screens import USUAL_SCREENS, usual_in
+from brightcanvas.framing.weights import UNTRIED, KnownPicture
 from brightcanvas.framing.wishes import CutWish
-from brightcanvas.plan.borrowing import borrowed
-from brightcanvas.plan.model import BackdropPlan, Parting, Picture, Plan, Preparation, View
 from brightcanvas.plan.parting import Cost, parted
-from brightcanvas.plan.ways import PartInSizes, Way, few_enough, way_of
+from brightcanvas.plan.planned import (
+    BackdropPlan,
+    Parting,
+    Picture,
+    Plan,
+    PlannedVariant,
+    Preparation,
+)
+from brightcanvas.plan.ways import PartInSizes, Way, borrowed, few_enough, way_of
+from brightcanvas.values.element_boxes import padding_height
 from brightcanvas.values.errors import BriefError, SourceError
-from brightcanvas.values.fits import Cover, Exact, Fit, Rounded
 from brightcanvas.values.geometry import Point, Rect, Size, Span
-from brightcanvas.values.paddings import padding_height
+from brightcanvas.values.layers import Cover, Exact, Fit, Rounded
 from brightcanvas.values.screens import Screen
 
 SourcesFacts = Mapping[Path, SourceFacts]
 
 ChoicesOf = Callable[[Breakpoint], Sequence[PartInSizes]]
 
-Weigh = Callable[[Slot, Offer], Tried]
+Weigh = Callable[[Slot, SourceOption], KnownPicture]
 """What is known of the files of a source at a slot's tone and score."""
 
 LOST = 1e6
@@ -56,7 +62,7 @@ MISSED = 3.0
 """Files that a part may cost to keep its order in windows that next to nobody has."""
 
 
-def as_usual(slot: Slot, offer: Offer) -> Tried:  # noqa: ARG001
+def as_usual(slot: Slot, offer: SourceOption) -> KnownPicture:  # noqa: ARG001
     """Of a picture that has not been tried yet."""
     return UNTRIED
 
@@ -229,13 +235,13 @@ class _Planner:
             for sizes in choices_of(view.picture.demand)
         ]
 
-    def _served(self, view: View) -> PartInSizes:
+    def _served(self, view: PlannedVariant) -> PartInSizes:
         """A view with what it costs the average visit: what is loaded, and what gives way."""
         picture = view.picture
         if picture is None:
             return PartInSizes(view, Cost(0.0))
         lost = set(picture.framed.gave_way)
-        blur = blurred(picture.demand, picture.rungs)
+        blur = blurred(picture.demand, picture.size_variants)
         given_up = LOST * bool(lost & {"subject", "copy"})
         missed = MISSED * self.price if "windows" in lost else 0.0
         return PartInSizes(view, Cost(picture.sizes.load + blur + given_up, missed))
@@ -246,13 +252,13 @@ class _Planner:
         is_still = not (one.clip and slot.moving)
         return bool(kinds) and is_cut(slot) and is_still and not any(k.is_drawing for k in kinds)
 
-    def view(self, slot: Slot) -> View:
+    def view(self, slot: Slot) -> PlannedVariant:
         """One part of a breakpoint, or all of it."""
         if not slot.offers:
-            return View(slot, None)
+            return PlannedVariant(slot, None)
         stage = self._stage(slot)
         pictures = [self._picture(slot, offer, stage) for offer in slot.offers]
-        return View(slot, max(pictures, key=_merit))
+        return PlannedVariant(slot, max(pictures, key=_merit))
 
     def _stage(self, slot: Slot) -> Stage:
         stage = self._stage_within(slot, slot.breakpoint)
@@ -267,7 +273,7 @@ class _Planner:
     def _stage_within(self, slot: Slot, part: Breakpoint) -> Stage | None:
         return stage_of(part.widths, element_of(slot), self.screens, part.orientation)
 
-    def _picture(self, slot: Slot, offer: Offer, stage: Stage) -> Picture:
+    def _picture(self, slot: Slot, offer: SourceOption, stage: Stage) -> Picture:
         brief, facts = self.brief, self.facts[offer.source]
         preparation = preparation_of(slot)
         size = seamless_size(facts.size) if preparation.seamless else facts.size
@@ -303,7 +309,7 @@ class _Planner:
         )
 
 
-def _exact_load(view: View) -> float:
+def _exact_load(view: PlannedVariant) -> float:
     """Bytes that the average visit would load if every screen had a file of its own."""
     demand = view.picture.demand if view.picture else None
     return sum(one.share * exact_bytes(demand, one) for one in demand.usual) if demand else 0.0
@@ -312,7 +318,7 @@ def _exact_load(view: View) -> float:
 def _merit(picture: Picture) -> tuple[float, float, float]:
     """Which of several sources serves best: what it keeps of the order, then its pixels."""
     framed, area = picture.framed, picture.cut.area
-    enough = picture.rungs[-1].width * area.height
+    enough = picture.size_variants[-1].width * area.height
     return framed.share, -len(framed.gave_way), min(enough, area.width * area.height)
 
 
@@ -375,7 +381,7 @@ def _copy_in_picture(box: Rect, hidden: float) -> Rect:
 
 def _order(
     slot: Slot,
-    offer: Offer,
+    offer: SourceOption,
     source: Size,
     subjects: tuple[Rect, ...],
     copy: Rect | None,

@@ -13,7 +13,7 @@ from brightcanvas.framing.compromise import (
     smaller_subject,
 )
 from brightcanvas.framing.stages import Stage
-from brightcanvas.plan.model import Picture
+from brightcanvas.plan.planned import Picture
 from brightcanvas.values.geometry import Span
 
 TRIED_WIDTHS = 24

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict
 
 NAME = "boxes"
 AGAIN = "bright-canvas measure PAGE"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """A verdict on each backdrop whose boxes were measured, or are nowhere stated."""
     for one in facts.plan.backdrops:
         slots = [view.slot for view in one.views if view.picture]

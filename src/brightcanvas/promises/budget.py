@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.promises.facts import BudgetLoad, Facts
+from brightcanvas.promises.checking import BudgetLoad, PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.values.geometry import plain_number
 
 NAME = "budget"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict on each budget; one that can't be held comes with what would help."""
     return map(_verdict, facts.loads)
 

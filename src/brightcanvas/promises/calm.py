@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from brightcanvas.analysis.legibility import BUSY_FROM
-from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.tasks.copy import Legibility
 
 NAME = "calm behind the copy"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view with copy; a busy ground is a note."""
     for backdrop, view in facts.views:
         if found := facts.legibility.get(view):

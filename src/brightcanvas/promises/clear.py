@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.framing.overlaps import covered_share, worst_overlap
-from brightcanvas.plan.model import View
+from brightcanvas.framing.copies import covered_share, worst_overlap
+from brightcanvas.plan.planned import PlannedVariant
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
-from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 
 NAME = "clear of the subject"
@@ -16,14 +16,14 @@ SLACK = 1e-4
 """Share of a subject that rounding may put under the copy."""
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
         if verdict := check_view(backdrop, view, seeks_ways=facts.seeks_ways):
             yield verdict
 
 
-def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict | None:
+def check_view(backdrop: str, view: PlannedVariant, *, seeks_ways: bool = True) -> Verdict | None:
     """The verdict for one view; None where nobody asked for it."""
     picture, copy = view.picture, view.slot.copy
     if picture is None or picture.copy is None or copy is None or not copy.clear_of_subject:

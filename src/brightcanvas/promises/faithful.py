@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from brightcanvas.ledger.model import Asset, Shown
-from brightcanvas.promises.facts import Facts
+from brightcanvas.ledger.record import Asset, PublishedVariant
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.values.targets import LEVELS
 
@@ -15,7 +15,7 @@ TOLERANCE = 0.002
 """What a score may lie below its target: steps of a codec's quality are no finer."""
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each part of a backdrop that was published."""
     for one in facts.record.backdrops if facts.record else ():
         for shown in one.shown:
@@ -25,7 +25,9 @@ def check(facts: Facts) -> Iterator[Verdict]:
                 yield verdict
 
 
-def check_shown(backdrop: str, shown: Shown, level: str, target: float) -> Verdict | None:
+def check_shown(
+    backdrop: str, shown: PublishedVariant, level: str, target: float
+) -> Verdict | None:
     """The verdict for one part, by the file that is least like its original.
 
     Args:

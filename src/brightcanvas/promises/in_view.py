@@ -6,11 +6,11 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from brightcanvas.analysis.saliency import Suggestion
-from brightcanvas.framing.stages import Sight
-from brightcanvas.plan.model import Picture, View
+from brightcanvas.framing.stages import ViewportBox
+from brightcanvas.plan.planned import Picture, PlannedVariant
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
-from brightcanvas.promises.facts import Facts
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import Rect, Size
 
@@ -22,7 +22,7 @@ CERTAIN, MISSED = 0.4, 0.25
 where more than such a part of its width or height is cut off."""
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
         verdict = check_view(backdrop, view, seeks_ways=facts.seeks_ways)
@@ -30,14 +30,14 @@ def check(facts: Facts) -> Iterator[Verdict]:
             yield verdict
 
 
-def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict | None:
+def check_view(backdrop: str, view: PlannedVariant, *, seeks_ways: bool = True) -> Verdict | None:
     """The verdict for one view; None where there is no subject or nothing is cut off."""
     picture = view.picture
     if picture is None or not picture.subjects or not is_cut(view.slot):
         return None
     name = view.slot.breakpoint.full_name
     ends = (picture.stage.narrowest, picture.stage.widest)
-    worst = max(ends, key=lambda sight: lost_share(picture, sight.box.aspect))
+    worst = max(ends, key=lambda viewport_box: lost_share(picture, viewport_box.box.aspect))
     share = lost_share(picture, worst.box.aspect)
     if share == 0:
         return _kept(backdrop, name, picture)
@@ -50,7 +50,9 @@ def check_view(backdrop: str, view: View, *, seeks_ways: bool = True) -> Verdict
     )  # fmt: skip
 
 
-def missed_most(view: View, suggestion: Suggestion | None) -> tuple[Sight, float] | None:
+def missed_most(
+    view: PlannedVariant, suggestion: Suggestion | None
+) -> tuple[ViewportBox, float] | None:
     """Where usual screens miss most of what stands out, and how much of it (0..1).
 
     None where nothing stands out, none of them misses much, or no cut could show more of it.
@@ -77,7 +79,9 @@ def _has_room(source: Size, box: Rect, aspect: float) -> bool:
     return min(width / max(box.width, 1), height / max(box.height, 1)) >= 1 - MISSED
 
 
-def _check_nameless(backdrop: str, view: View, suggestion: Suggestion | None) -> Verdict | None:
+def _check_nameless(
+    backdrop: str, view: PlannedVariant, suggestion: Suggestion | None
+) -> Verdict | None:
     """A note where usual screens miss much of what stands out, though nobody named a subject."""
     found = missed_most(view, suggestion)
     if found is None or suggestion is None:
@@ -121,7 +125,7 @@ def _outside_share(subject: Rect, window: Rect) -> float:
 def _kept(backdrop: str, name: str, picture: Picture) -> Verdict:
     """The verdict where it holds, with the box that brings a subject nearest to an edge."""
     ends = (picture.stage.narrowest, picture.stage.widest)
-    tightest = min(ends, key=lambda sight: _clearance(picture, sight))
+    tightest = min(ends, key=lambda viewport_box: _clearance(picture, viewport_box))
     clearance = max(0.0, _clearance(picture, tightest))
     says = f"tightest at {sight_text(tightest)}, {clearance:.0f} px from the edge"
     if "margin" in picture.framed.gave_way:
@@ -129,10 +133,10 @@ def _kept(backdrop: str, name: str, picture: Picture) -> Verdict:
     return Verdict(NAME, backdrop, name, state=State.HOLDS, says=says, margin=clearance)
 
 
-def _clearance(picture: Picture, sight: Sight) -> float:
+def _clearance(picture: Picture, viewport_box: ViewportBox) -> float:
     """Least distance (CSS px) from a subject to the box's edge."""
-    window = sure_window(picture, sight.box.aspect)
-    scale = sight.box.width / window.width
+    window = sure_window(picture, viewport_box.box.aspect)
+    scale = viewport_box.box.width / window.width
     return scale * min(
         distance
         for subject in picture.subjects
@@ -145,13 +149,13 @@ def _clearance(picture: Picture, sight: Sight) -> float:
     )
 
 
-def _lost(picture: Picture, worst: Sight, share: float) -> str:
+def _lost(picture: Picture, worst: ViewportBox, share: float) -> str:
     told = f"worst at {sight_text(worst)}, where {max(share, 0.01):.0%} of the subject is cut off"
     first = first_lost(picture, worst)
     return f"{told}; first lost at {sight_text(first)}" if first else told
 
 
-def first_lost(picture: Picture, worst: Sight) -> Sight | None:
+def first_lost(picture: Picture, worst: ViewportBox) -> ViewportBox | None:
     """The box nearest to the holding ones that loses a subject; None if every box loses it.
 
     Towards the worst box the windows only get smaller, so halving finds where it begins.

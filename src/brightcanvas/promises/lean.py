@@ -4,32 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.framing.sizes import worst_excess
-from brightcanvas.plan.model import View
-from brightcanvas.promises.facts import Facts
+from brightcanvas.framing.size_variants import worst_excess
+from brightcanvas.plan.planned import PlannedVariant
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import plain_number
 
 NAME = "lean"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view."""
     for backdrop, view in facts.views:
         if verdict := check_view(backdrop, view):
             yield verdict
 
 
-def check_view(backdrop: str, view: View) -> Verdict | None:
+def check_view(backdrop: str, view: PlannedVariant) -> Verdict | None:
     """The verdict for one view, by the bytes foretold; a drawing is one file for all anyway."""
     if view.picture is None or view.picture.facts.kind.is_drawing:
         return None
     demand = view.picture.demand
-    factor, sight, density = worst_excess(demand, view.picture.rungs)
+    factor, viewport_box, density = worst_excess(demand, view.picture.size_variants)
     name = view.slot.breakpoint.full_name
     says = (
         f"at most {max(factor, 1.0):.1f} times the bytes of its own exact file,"
-        f" {sight_text(sight)} at {plain_number(density)}x"
+        f" {sight_text(viewport_box)} at {plain_number(density)}x"
     )
     margin = demand.bound - factor
     remedy = "" if margin >= 0 else "files = 'tight' in [site], or one more breakpoint"

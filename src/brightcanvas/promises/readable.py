@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from brightcanvas.framing.stages import Stage
-from brightcanvas.ledger.words import scrim_text
-from brightcanvas.plan.model import View
-from brightcanvas.promises.facts import Facts
+from brightcanvas.ledger.record import scrim_text
+from brightcanvas.plan.planned import PlannedVariant
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.tasks.copy import Legibility, letters_of
 from brightcanvas.values.legible import Letters
@@ -16,7 +16,7 @@ NAME = "readable"
 STALE = "measure the copy again: bright-canvas measure PAGE"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view with copy."""
     for backdrop, view in facts.views:
         found, letters = facts.legibility.get(view), letters_of(view)
@@ -28,7 +28,7 @@ def check(facts: Facts) -> Iterator[Verdict]:
             yield check_view(backdrop, view, view.picture.stage, letters, found)
 
 
-def _unasked(backdrop: str, view: View) -> Verdict:
+def _unasked(backdrop: str, view: PlannedVariant) -> Verdict:
     """Copy whose letters nobody has told of."""
     says = "nobody says what colour the letters have, so their contrast isn't checked"
     remedy = "copy = { ..., colour = '#fff' }, or measured = 'copy.json' with bright-canvas measure"
@@ -36,7 +36,7 @@ def _unasked(backdrop: str, view: View) -> Verdict:
     return Verdict(NAME, backdrop, name, State.NOT_MEASURED, says, margin=0, remedy=remedy)
 
 
-def _unmeasured(backdrop: str, view: View) -> Verdict:
+def _unmeasured(backdrop: str, view: PlannedVariant) -> Verdict:
     """Where the page's own rule stays, only the page itself shows what lies above the picture."""
     says = "what the page itself lays above the picture counts too; insert looks at the px"
     name = view.slot.breakpoint.full_name
@@ -44,7 +44,7 @@ def _unmeasured(backdrop: str, view: View) -> Verdict:
 
 
 def check_view(
-    backdrop: str, view: View, stage: Stage, letters: Letters, found: Legibility
+    backdrop: str, view: PlannedVariant, stage: Stage, letters: Letters, found: Legibility
 ) -> Verdict:
     """The verdict for one view.
 

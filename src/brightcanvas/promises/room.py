@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.plan.model import Picture, View
-from brightcanvas.promises.facts import Facts
+from brightcanvas.plan.planned import Picture, PlannedVariant
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.tasks.copy import letters_of
 
@@ -19,7 +19,7 @@ LEADING = 1.15
 (``line-height: normal``)."""
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view whose letters are told."""
     for backdrop, view in facts.views:
         is_stated = view.slot.copy is not None and not view.slot.copy.windows
@@ -27,11 +27,11 @@ def check(facts: Facts) -> Iterator[Verdict]:
             yield _verdict(backdrop, view, view.picture)
 
 
-def _verdict(backdrop: str, view: View, picture: Picture) -> Verdict:
+def _verdict(backdrop: str, view: PlannedVariant, picture: Picture) -> Verdict:
     copy, letters = view.slot.copy, letters_of(view)
     assert copy is not None
     assert letters is not None
-    lowest = min(picture.stage.corners, key=lambda sight: sight.box.height)
+    lowest = min(picture.stage.corners, key=lambda viewport_box: viewport_box.box.height)
     height, needed = lowest.box.height * copy.box.height, copy.most_lines * letters.size * LEADING
     lines, take = (
         ("1 line", "takes") if copy.most_lines == 1 else (f"{copy.most_lines} lines", "take")

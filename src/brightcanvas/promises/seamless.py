@@ -5,21 +5,21 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from brightcanvas.analysis.seams import VISIBLE_FROM, Seams
-from brightcanvas.plan.model import View
-from brightcanvas.promises.facts import Facts
+from brightcanvas.plan.planned import PlannedVariant
+from brightcanvas.promises.checking import PromiseFacts
 from brightcanvas.promises.verdict import State, Verdict
 
 NAME = "seamless"
 
 
-def check(facts: Facts) -> Iterator[Verdict]:
+def check(facts: PromiseFacts) -> Iterator[Verdict]:
     """The verdict for each view that repeats its picture."""
     for backdrop, view in facts.views:
         if seams := facts.seams.get(view):
             yield check_view(backdrop, view, seams)
 
 
-def check_view(backdrop: str, view: View, seams: Seams) -> Verdict:
+def check_view(backdrop: str, view: PlannedVariant, seams: Seams) -> Verdict:
     """The verdict for one view, which repeats its picture one way or both."""
     across = seams.across if view.slot.repeat != "repeat-y" else 0.0
     down = seams.down if view.slot.repeat != "repeat-x" else 0.0

@@ -8,7 +8,7 @@ from dataclasses import asdict, dataclass, replace
 from enum import Enum
 from typing import Any
 
-from brightcanvas.framing.stages import Sight
+from brightcanvas.framing.stages import ViewportBox
 
 
 class State(Enum):
@@ -55,13 +55,13 @@ class Verdict:
         return {**asdict(self), "state": self.state.value, "holds": self.holds}
 
 
-def sight_text(sight: Sight) -> str:
+def sight_text(viewport_box: ViewportBox) -> str:
     """A window as people say it: its viewport in whole CSS px."""
-    viewport = sight.viewport
+    viewport = viewport_box.viewport
     return f"a window of {math.floor(viewport.width)} x {math.floor(viewport.height)}"
 
 
-def forgiven(verdict: Verdict) -> Verdict:
+def downgrade_rare(verdict: Verdict) -> Verdict:
     """A promise that fails only where next to nobody is: a note."""
     is_broken = verdict.state is State.BROKEN
     return replace(verdict, state=State.NOTE) if verdict.is_rare and is_broken else verdict

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from brightcanvas.quality.smoothing import Plane, smoothed
+from brightcanvas.quality.seeing import Plane, smoothed
 
 PX_PER_DEGREE = 40.0
 """CSS px to a degree of the visual field. CSS's own reference px makes 47 at arm's length;

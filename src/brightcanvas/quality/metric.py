@@ -1,6 +1,6 @@
 """How much a compressed picture looks like its original, as it is displayed.
 
-Errors count by what the eye sees of them (see ``weight.differences``), scale by scale in octaves
+Errors count by what the eye sees of them (see ``differences``), scale by scale in octaves
 of CSS px, in lightness and colour of OKLab, where equal distances look equal; steps on the grid
 of a codec's blocks and bands in smooth areas count besides. A file of fewer px than its place on
 the screen is scaled to it first, as browsers do. All is judged region by region, so that no bad
@@ -27,8 +27,17 @@ from brightcanvas.quality.differences import (
     error_seen,
     sensitivity,
 )
-from brightcanvas.quality.seeing import COARSEST, Seeing, halved, scaled, seen, seen_finely
-from brightcanvas.quality.smoothing import RADIUS, TAPS, Plane
+from brightcanvas.quality.seeing import (
+    COARSEST,
+    RADIUS,
+    TAPS,
+    Plane,
+    Seeing,
+    halved,
+    scaled,
+    seen,
+    seen_finely,
+)
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.raster import Raster
 

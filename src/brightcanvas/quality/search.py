@@ -8,7 +8,11 @@ made once more only if it missed.
 
 from __future__ import annotations
 
+import ctypes
 import math
+import sys
+import tempfile
+import weakref
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -17,14 +21,48 @@ import numpy as np
 from brightcanvas.colour.resample import resize
 from brightcanvas.formats.codecs import codec_of
 from brightcanvas.formats.codecs.codec import RateCurve
-from brightcanvas.formats.encode import encode, for_codec, written
-from brightcanvas.formats.pictures import decode
-from brightcanvas.quality.aside import Aside, is_large
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.formats.pictures.picture_writing import encode, for_codec, written
 from brightcanvas.quality.metric import Original, Score, Viewing
-from brightcanvas.values.freeing import give_back
-from brightcanvas.values.geometry import Rect
-from brightcanvas.values.picture_formats import Encoding
+from brightcanvas.values.file_formats import Encoding
+from brightcanvas.values.geometry import Rect, Size
 from brightcanvas.values.raster import Raster
+
+LARGE = 8_000_000
+"""Px of a picture from which memory matters more than time."""
+
+
+def is_large(size: Size) -> bool:
+    """Whether memory matters more than time."""
+    return size.width * size.height > LARGE
+
+
+class Aside:
+    """A picture kept in a nameless file, which is gone when nobody needs it any more."""
+
+    def __init__(self, picture: Raster) -> None:
+        self._shape = picture.pixels.shape
+        self._file = tempfile.TemporaryFile()  # noqa: SIM115 - closed with its owner
+        weakref.finalize(self, self._file.close)
+        picture.pixels.tofile(self._file)
+
+    def picture(self) -> Raster:
+        """The picture, read back."""
+        self._file.seek(0)
+        return Raster(np.fromfile(self._file, np.uint8).reshape(self._shape))
+
+
+def give_back() -> None:
+    """Hand back what the C library keeps of freed memory; nothing happens where it can't.
+
+    Linux's keeps freed blocks of up to 32 MB for later, so that what many pictures have left
+    behind stands beside the largest one.
+    """
+    if sys.platform == "linux":
+        trim = getattr(ctypes.CDLL(None), "malloc_trim", None)
+        if trim is not None:
+            trim(0)
+
 
 TOO_LOW, TOO_HIGH = -0.002, 0.006
 """How far a file's score may be from its target before it is made once more."""
@@ -56,7 +94,7 @@ class Found:
 
 
 @dataclass(frozen=True)
-class Window:
+class ScoreRange:
     """Scores between which a file is good enough, and not too good."""
 
     low: float
@@ -69,7 +107,7 @@ class Window:
 
 
 @dataclass(frozen=True)
-class Foretold:
+class Prediction:
     """What quick trials tell of the lightest file."""
 
     bytes: float
@@ -165,7 +203,7 @@ class Study:
         return Study(small, self.viewing, shown, self.original if shown is None else None)
 
 
-def foretold(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -> Foretold:
+def predicted(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -> Prediction:
     """What quick trials tell of the lightest file of a picture, in one format.
 
     Args:
@@ -186,9 +224,9 @@ def foretold(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -
             break
     last = tried[-1]
     if last.score.figure < target - NEAR and last.encoding.quality >= curve.qualities[-1]:
-        return Foretold(OUT_OF_REACH * len(last.content), lift)
+        return Prediction(OUT_OF_REACH * len(last.content), lift)
     off = log_distortion(last.score.figure) - log_distortion(target)
-    return Foretold(len(last.content) * math.exp(BYTES_FALL * off), lift)
+    return Prediction(len(last.content) * math.exp(BYTES_FALL * off), lift)
 
 
 def searched(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -> Found:
@@ -200,7 +238,7 @@ def searched(study: Study, curve: RateCurve, target: float, lift: float = 0.0) -
         target: the least score, 0 to 1.
         lift: how much higher than the usual curve the picture's is looked for first.
     """
-    return lightest(study, curve, target, foretold(study, curve, target, lift).lift)
+    return lightest(study, curve, target, predicted(study, curve, target, lift).lift)
 
 
 def lightest(
@@ -215,7 +253,7 @@ def lightest(
         lift: how much higher than the usual one its curve lies, as far as is known.
         too_high: how far above the target a score may be.
     """
-    window = Window(target + TOO_LOW, target + too_high)
+    window = ScoreRange(target + TOO_LOW, target + too_high)
     tried = [_made(study, curve.encoding(wanted_quality(curve, window.middle, lift)))]
     while len(tried) <= MOST_CORRECTIONS:
         encoding = _corrected(curve, tried, window)
@@ -239,7 +277,7 @@ def best_of(
     Returns:
         Its usual curve, and how much higher the picture's lies.
     """
-    tried = {curve: foretold(study, curve, target, lift) for curve in curves}
+    tried = {curve: predicted(study, curve, target, lift) for curve in curves}
     best = min(curves, key=lambda curve: tried[curve].bytes)
     return best, tried[best].lift
 
@@ -273,7 +311,7 @@ def _made(study: Study, encoding: Encoding) -> Found:
     return replace(drafted, encoding=encoding)
 
 
-def _corrected(curve: RateCurve, tried: Sequence[Found], window: Window) -> Encoding | None:
+def _corrected(curve: RateCurve, tried: Sequence[Found], window: ScoreRange) -> Encoding | None:
     """Nearer to the target than the last one; None where there is nothing to gain.
 
     Above all that fell short and below all that were too good: a step up can score lower, and
@@ -301,7 +339,7 @@ def _corrected(curve: RateCurve, tried: Sequence[Found], window: Window) -> Enco
     return None if any(one.encoding == encoding for one in tried) else encoding
 
 
-def _falls_short(curve: RateCurve, found: Found, window: Window) -> bool:
+def _falls_short(curve: RateCurve, found: Found, window: ScoreRange) -> bool:
     """Whether a file is too good, but the next lower quality is not good enough."""
     lower = lift_of(found, curve) + curve.height(_quality(found) - curve.step)
     return lower > log_distortion(window.low)
@@ -329,7 +367,7 @@ def _quality(found: Found) -> int:
     return found.encoding.quality
 
 
-def _best(tried: Sequence[Found], window: Window) -> Found:
+def _best(tried: Sequence[Found], window: ScoreRange) -> Found:
     """The lightest that reaches the target; else the nearest to it."""
     reaching = [one for one in tried if one.score.figure >= window.low]
     if reaching:

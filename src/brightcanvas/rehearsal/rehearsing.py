@@ -6,30 +6,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from brightcanvas.page.fetch import Fetch, ShownElement
-from brightcanvas.page.fetches import PageLoad, load
-from brightcanvas.page.headers import HeaderHint
+from brightcanvas.page.found_hints import HeaderHint
+from brightcanvas.page.page_load import PageLoad, load
 from brightcanvas.page.reading import Page
-from brightcanvas.rehearsal.lines import Habits, Line, Protocol
+from brightcanvas.rehearsal.engine_profiles import EngineProfile
 from brightcanvas.rehearsal.timeline import Waterfall, waterfall_of
-from brightcanvas.values.geometry import Size
+from brightcanvas.serving.network_profiles import NetworkProfile, Protocol
 from brightcanvas.values.screens import Screen
-
-DEVICES = (
-    Screen("small phone", Size(360, 740), 2, touched=True),
-    Screen("phone", Size(390, 844), 3, touched=True),
-    Screen("phone on its side", Size(844, 390), 3, touched=True),
-    Screen("tablet", Size(820, 1180), 2, touched=True),
-    Screen("laptop", Size(1440, 900), 1),
-    Screen("dense laptop", Size(1512, 945), 2),
-    Screen("large monitor", Size(2560, 1300), 1),
-)
 
 
 @dataclass(frozen=True)
 class Over:
     """One screen over one line."""
 
-    line: Line
+    line: NetworkProfile
     hinted: Waterfall
     plain: Waterfall
     """Without the page's hints."""
@@ -58,34 +48,34 @@ class Rehearsed:
 def rehearse(
     page: Page,
     devices: Sequence[Screen],
-    lines: Sequence[Line],
+    lines: Sequence[NetworkProfile],
     protocol: Protocol,
-    habits: Habits,
+    engine: EngineProfile,
     headers: tuple[HeaderHint, ...] = (),
 ) -> tuple[Rehearsed, ...]:
     """Play a page's load through on every screen, over every line."""
-    return tuple(_one(page, one, lines, protocol, habits, headers) for one in devices)
+    return tuple(_one(page, one, lines, protocol, engine, headers) for one in devices)
 
 
 def _one(
     page: Page,
     device: Screen,
-    lines: Sequence[Line],
+    lines: Sequence[NetworkProfile],
     protocol: Protocol,
-    habits: Habits,
+    engine: EngineProfile,
     headers: tuple[HeaderHint, ...],
 ) -> Rehearsed:
-    viewer = habits.viewer(device)
-    if habits.conditional_headers_wait:
+    environment = engine.environment(device)
+    if engine.conditional_headers_wait:
         headers = tuple(replace(one, waits=one.is_conditional) for one in headers)
-    hinted = load(page, viewer, headers)
-    plain = load(page, viewer, headers, with_hints=False)
+    hinted = load(page, environment, headers)
+    plain = load(page, environment, headers, with_hints=False)
     size = page.folder.bytes_of
     over = tuple(
         Over(
             line,
-            waterfall_of(hinted, size, line, protocol, habits),
-            waterfall_of(plain, size, line, protocol, habits),
+            waterfall_of(hinted, size, line, protocol, engine),
+            waterfall_of(plain, size, line, protocol, engine),
         )
         for line in lines
     )

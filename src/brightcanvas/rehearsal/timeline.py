@@ -13,8 +13,9 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from brightcanvas.page.fetch import Fetch, ShownElement, Urgency
-from brightcanvas.page.fetches import PageLoad
-from brightcanvas.rehearsal.lines import Habits, Line, Protocol
+from brightcanvas.page.page_load import PageLoad
+from brightcanvas.rehearsal.engine_profiles import EngineProfile
+from brightcanvas.serving.network_profiles import NetworkProfile, Protocol
 
 HEADERS = 230
 """Bytes of an answer's own headers, about."""
@@ -77,17 +78,17 @@ class _Run:
         self,
         load: PageLoad,
         sizes: Mapping[str, int],
-        line: Line,
+        line: NetworkProfile,
         protocol: Protocol,
-        habits: Habits,
+        engine: EngineProfile,
     ) -> None:
         self._waiting = [one for one in load.fetches if not one.is_late and one.url in sizes]
         self._sizes, self._line = sizes, line
-        self._protocol, self._habits = protocol, habits
+        self._protocol, self._habits = protocol, engine
         self._open: list[_Open] = []
         self._done: dict[str, Timing] = {}
-        self._idle = [line.round_trip] * habits.spare
-        self._connections = 1 if protocol is Protocol.HTTP2 else habits.spare
+        self._idle = [line.round_trip] * engine.spare
+        self._connections = 1 if protocol is Protocol.HTTP2 else engine.spare
         self._ready = 2 * line.round_trip
         self._page = self._waiting[0].url
         self.now = 0.0
@@ -204,9 +205,9 @@ class _Run:
 def waterfall_of(
     load: PageLoad,
     size: Callable[[str], int | None],
-    line: Line,
+    line: NetworkProfile,
     protocol: Protocol,
-    habits: Habits,
+    engine: EngineProfile,
 ) -> Waterfall:
     """Play a load through.
 
@@ -215,14 +216,14 @@ def waterfall_of(
         size: bytes of a URL's file; None where nobody knows, and it then is left out.
         line: over which.
         protocol: and how.
-        habits: of the browser.
+        engine: of the browser.
     """
     known = {one.url: size(one.url) for one in load.fetches}
     sizes = {url: amount for url, amount in known.items() if amount is not None}
-    return _Run(load, sizes, line, protocol, habits).waterfall()
+    return _Run(load, sizes, line, protocol, engine).waterfall()
 
 
-def limit_of(page: int, sheet: int, picture: int, line: Line) -> float:
+def limit_of(page: int, sheet: int, picture: int, line: NetworkProfile) -> float:
     """The least that a page, a sheet and a picture can take over a line.
 
     A connection has to be opened and the page asked for; then all their bytes have to come, if

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from jinja2 import Environment, PackageLoader
-
+from brightcanvas.page.fetch import Fetch
 from brightcanvas.rehearsal.rehearsing import Over, Rehearsed, file_name
 from brightcanvas.rehearsal.timeline import Waterfall
+from brightcanvas.templates.rendering import rendered
 
 if TYPE_CHECKING:
     from matplotlib.axes import Axes
@@ -17,8 +18,27 @@ if TYPE_CHECKING:
 INK, FAINT, HERO, HINT = "#20262b", "#c9d0d6", "#b4582a", "#2f7d4f"
 KINDS = {
     "page": "#5b6b7a", "sheet": "#7a5ba0", "script": "#a08a3c", "picture": "#3f7cac",
-    "clip": "#8c3f5d", "frame": "#8c3f5d",
+    "clip": "#8c3f5d", "frame": "#8c3f5d", "font": "#5f7f4f",
 }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class ChartLook:
+    """How the charts of HTML pages look."""
+
+    hero: str
+    """The colour of the first view's picture."""
+    waiting: str
+    """Of a file that is asked for and not there yet."""
+    kinds: Mapping[str, str]
+    """Of files, by their kind."""
+    other: str
+    """Of every other kind."""
+    name: Callable[[Fetch], str]
+
+
+LOOK = ChartLook(HERO, "var(--waiting)", KINDS, KINDS["page"], file_name)
+
 LONGEST = 34
 """Letters of a file's name that are shown."""
 
@@ -52,7 +72,7 @@ def _draw_waterfall(
 ) -> None:
     hero = set(rehearsed.hero.urls) if rehearsed.hero else set()
     for row, one in enumerate(waterfall.timings):
-        colour = HERO if one.fetch.url in hero else KINDS[one.fetch.kind]
+        colour = HERO if one.fetch.url in hero else KINDS.get(one.fetch.kind, KINDS["page"])
         axes.barh(row, one.begun - one.asked, left=one.asked, height=0.5, color=FAINT)
         axes.barh(row, one.done - one.begun, left=one.begun, height=0.62, color=colour)
     names = [_short(file_name(one.fetch)) for one in waterfall.timings]
@@ -77,13 +97,9 @@ def _short(name: str) -> str:
 
 def rehearsal_page(title: str, told: str, rehearsed: Sequence[Rehearsed]) -> str:
     """All screens and lines as one HTML page that needs nothing but itself."""
-    environment = Environment(
-        loader=PackageLoader("brightcanvas.reports", "pages"), autoescape=True
+    return rendered(
+        "rehearsal.html.j2", title=title, told=told, rehearsed=rehearsed, look=LOOK, ends=_end
     )
-    return environment.get_template("rehearsal.html.j2").render(
-        title=title, told=told, rehearsed=rehearsed, kinds=KINDS, hero=HERO, waiting=FAINT,
-        name=file_name, ends=_end,
-    )  # fmt: skip
 
 
 def _end(over: Over) -> float:

@@ -19,14 +19,13 @@ from brightcanvas.analysis.legibility import (
     scrim_colour_for,
     steps_across,
 )
-from brightcanvas.formats.pictures import decode
-from brightcanvas.framing.copies import CopyPart
+from brightcanvas.formats.pictures.picture_reading import decode
+from brightcanvas.framing.copies import CopyPart, swept_by_copy
 from brightcanvas.framing.cuts import Cut
-from brightcanvas.framing.overlaps import swept_by_copy
-from brightcanvas.plan.model import View
+from brightcanvas.plan.planned import PlannedVariant
 from brightcanvas.plan.planning import is_cut, usual_aspects
-from brightcanvas.tasks.clips import MakeClip
-from brightcanvas.tasks.pictures import MakePicture
+from brightcanvas.tasks.clip_tasks import MakeClip
+from brightcanvas.tasks.picture_tasks import MakePicture
 from brightcanvas.tasks.task import Inputs, Task
 from brightcanvas.values.colours import Colour
 from brightcanvas.values.geometry import Point, Rect, Size, Span
@@ -68,7 +67,7 @@ class CopyOn:
         return min((_letters(part) for part in self.parts), key=lambda one: one.stroke)
 
 
-def copy_on(view: View) -> CopyOn | None:
+def copy_on(view: PlannedVariant) -> CopyOn | None:
     """The copy of a view, where its contrast is to be checked."""
     letters, picture = letters_of(view), view.picture
     if letters is None or picture is None or picture.copy is None or not is_cut(view.slot):
@@ -85,7 +84,7 @@ def _letters(part: CopyPart) -> Letters:
     return part.letters
 
 
-def letters_of(view: View) -> Letters | None:
+def letters_of(view: PlannedVariant) -> Letters | None:
     """The letters whose contrast is to be checked, if any."""
     return view.slot.copy.letters if view.slot.copy else None
 
@@ -150,7 +149,7 @@ class JudgeMovingCopy(Task[Legibility]):
 
     def run(self, inputs: Inputs) -> Legibility:
         """By every frame of the published clip."""
-        from brightcanvas.formats.clip_files import decoded
+        from brightcanvas.formats.clips.clip_writing import decoded
 
         content, still = inputs.of(self.clip)[0].content, inputs.of(self.still)
 
@@ -327,7 +326,7 @@ def _worst_frame(
 
 
 def contrast_in_window(
-    view: View, shipped: Raster, behind: Colour, scrim: Scrim | None, window: Size
+    view: PlannedVariant, shipped: Raster, behind: Colour, scrim: Scrim | None, window: Size
 ) -> float:
     """The lowest contrast in one window (a viewport in CSS px).
 

@@ -4,31 +4,34 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import ClassVar
 
 from brightcanvas.analysis.legibility import steps_across
 from brightcanvas.analysis.loops import LoopWish
-from brightcanvas.analysis.stills import StillWish
+from brightcanvas.analysis.stills import Still, StillWish, best_stills
 from brightcanvas.analysis.timing import published_size
-from brightcanvas.brief.model import ClipWish, Slot
+from brightcanvas.brief.brief import ClipWish, Slot
+from brightcanvas.formats.clips.clip_reading import read_facts
 from brightcanvas.formats.codecs.avif import AVIF
 from brightcanvas.formats.codecs.jpeg import JPEGS
-from brightcanvas.framing.sizes import Rung, rung_for
+from brightcanvas.framing.size_variants import SizeVariant, rung_for
 from brightcanvas.framing.weights import Fitting
-from brightcanvas.plan.model import BackdropPlan, Picture, Plan, View
+from brightcanvas.plan.planned import BackdropPlan, Picture, Plan, PlannedVariant
 from brightcanvas.plan.planning import is_cut
-from brightcanvas.quality.clip_order import ClipLook, ClipPace, density_of
-from brightcanvas.quality.lightest import Care, Wanted
+from brightcanvas.quality.clips.clip_order import ClipLook, ClipPace, density_of
 from brightcanvas.quality.metric import Viewing
-from brightcanvas.tasks.clips import ChooseLoop, MakeClip
+from brightcanvas.quality.pictures.lightest import Care, PictureTarget
+from brightcanvas.tasks.clip_tasks import ChooseLoop, MakeClip
 from brightcanvas.tasks.copy import JudgeCopy, JudgeMovingCopy, copy_on
-from brightcanvas.tasks.looking import MeasureSeams, SuggestSubject, TellContent
-from brightcanvas.tasks.pictures import MakePicture
+from brightcanvas.tasks.looking_tasks import MeasureSeams, SuggestSubject, TellContent
+from brightcanvas.tasks.picture_tasks import MakePicture
 from brightcanvas.tasks.sources import PreparedSource, Source
-from brightcanvas.tasks.stills import ChooseStills
-from brightcanvas.tasks.weighing import veil_of
+from brightcanvas.tasks.task import Inputs, Task
+from brightcanvas.tasks.weigh_pictures import veil_of
 from brightcanvas.values.errors import SourceError
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.geometry import Rect, Size, plain_number
-from brightcanvas.values.picture_formats import FileFormat
 
 RARE, FREQUENT = 0.028, 0.2
 """Files that fewer of all visits load are found and encoded in less time; those that more load are
@@ -44,13 +47,13 @@ def source_of(picture: Picture) -> PreparedSource:
     return PreparedSource.of(picture.facts, picture.offer.poster_at, picture.preparation)
 
 
-def picture_tasks(view: View) -> Iterator[MakePicture]:
+def picture_tasks(view: PlannedVariant) -> Iterator[MakePicture]:
     """Everything that a view needs made: its sizes, and the one for browsers of any age."""
     if view.picture is not None:
         yield from dict.fromkeys((*size_tasks(view), oldest_task(view)))
 
 
-def size_tasks(view: View) -> list[MakePicture]:
+def size_tasks(view: PlannedVariant) -> list[MakePicture]:
     """One task for each size of a view, in the newer formats.
 
     Where next to nobody is, the file for browsers of any age serves all of them.
@@ -61,23 +64,25 @@ def size_tasks(view: View) -> list[MakePicture]:
     if not picture.demand.usual:
         return [oldest_task(view)]
     return [
-        _task(view, picture, rung, formats[:-1] or formats, _care_for(picture, rung))
-        for rung in picture.rungs
+        _task(
+            view, picture, size_variant, formats[:-1] or formats, _care_for(picture, size_variant)
+        )
+        for size_variant in picture.size_variants
     ]
 
 
-def oldest_task(view: View) -> MakePicture:
+def oldest_task(view: PlannedVariant) -> MakePicture:
     """The one file that browsers of any age can show."""
     assert view.picture is not None
     picture, formats = view.picture.files_of, view.slot.formats
-    rung = picture.rungs[0]
+    size_variant = picture.size_variants[0]
     if len(formats) == 1:
-        return _task(view, picture, rung, formats, _care_for(picture, rung))
-    less = 1.0 if view.slot.one_to_one else min(1.0, _old_density(picture) / rung.density)
-    width = max(1, math.ceil(rung.width * less))
+        return _task(view, picture, size_variant, formats, _care_for(picture, size_variant))
+    less = 1.0 if view.slot.one_to_one else min(1.0, _old_density(picture) / size_variant.density)
+    width = max(1, math.ceil(size_variant.width * less))
     height = max(1, round(width / picture.demand.cut.aspect))
-    density = round(rung.density * width / rung.width, 4)
-    return _task(view, picture, Rung(width, height, 1, density), formats[-1:], Care.LITTLE)
+    density = round(size_variant.density * width / size_variant.width, 4)
+    return _task(view, picture, SizeVariant(width, height, 1, density), formats[-1:], Care.LITTLE)
 
 
 def _old_density(picture: Picture) -> float:
@@ -86,50 +91,58 @@ def _old_density(picture: Picture) -> float:
     return OLD_PHONE_DENSITY if is_for_phones else OLD_DENSITY
 
 
-def task_for(view: View, density: float) -> MakePicture:
+def task_for(view: PlannedVariant, density: float) -> MakePicture:
     """The task whose files a screen of a density loads, in a browser that knows them."""
     assert view.picture is not None
-    tasks, rungs = size_tasks(view), view.picture.rungs
-    return tasks[min(rungs.index(rung_for(rungs, density)), len(tasks) - 1)]
+    tasks, size_variants = size_tasks(view), view.picture.size_variants
+    return tasks[min(size_variants.index(rung_for(size_variants, density)), len(tasks) - 1)]
 
 
-def _share_of(picture: Picture, rung: Rung) -> float:
+def _share_of(picture: Picture, size_variant: SizeVariant) -> float:
     return sum(
-        one.share for one in picture.demand.usual if rung_for(picture.rungs, one.density) == rung
+        one.share
+        for one in picture.demand.usual
+        if rung_for(picture.size_variants, one.density) == size_variant
     )
 
 
 def _task(
-    view: View, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...], care: Care
+    view: PlannedVariant,
+    picture: Picture,
+    size_variant: SizeVariant,
+    formats: tuple[FileFormat, ...],
+    care: Care,
 ) -> MakePicture:
     slot, source = view.slot, source_of(picture)
     return MakePicture(
         source=source,
         content=TellContent(source),
         area=picture.cut.area,
-        width=rung.width,
-        height=rung.height,
-        viewing=Viewing(rung.density, veil_of(slot.scrim)),
-        wanted=Wanted(slot.target, formats, care, *_fitted(slot, picture, rung, formats)),
+        width=size_variant.width,
+        height=size_variant.height,
+        viewing=Viewing(size_variant.density, veil_of(slot.scrim)),
+        wanted=PictureTarget(
+            slot.target, formats, care, *_fitted(slot, picture, size_variant, formats)
+        ),
         tone=picture.tone,
-        css_px=rung.density if picture.tone.soften else 1.0,
+        css_px=size_variant.density if picture.tone.soften else 1.0,
     )
 
 
-def _care_for(picture: Picture, rung: Rung) -> Care:
+def _care_for(picture: Picture, size_variant: SizeVariant) -> Care:
     """By how many people load a size."""
-    share = _share_of(picture, rung)
+    share = _share_of(picture, size_variant)
     return Care.MUCH if share >= FREQUENT else Care.LITTLE if share < RARE else Care.USUAL
 
 
 def _fitted(
-    slot: Slot, picture: Picture, rung: Rung, formats: tuple[FileFormat, ...]
+    slot: Slot, picture: Picture, size_variant: SizeVariant, formats: tuple[FileFormat, ...]
 ) -> tuple[tuple[tuple[str, float], ...], float]:
     """Where the curves of the formats are looked for, and the share of the px that files have."""
     found: dict[str, Fitting] = {}
     for curve in (AVIF, *JPEGS):
         if curve.settings.format in formats:
-            fitting = picture.tried.fitting(curve.name, rung.density)
+            fitting = picture.tried.fitting(curve.name, size_variant.density)
             if fitting:
                 found[curve.name] = fitting
     lifts = tuple((name, round(one.lift, 1)) for name, one in found.items())
@@ -138,13 +151,13 @@ def _fitted(
     return lifts, max(one.shrink for one in found.values())
 
 
-def judgement(view: View) -> JudgeCopy | None:
+def judgement(view: PlannedVariant) -> JudgeCopy | None:
     """How well a view's copy can be read; None where nothing is to be judged."""
     copy = copy_on(view)
     return JudgeCopy(copy, judged_task(view), view.slot.behind) if copy else None
 
 
-def judged_task(view: View) -> MakePicture:
+def judged_task(view: PlannedVariant) -> MakePicture:
     """What a view is judged by: the smallest size that shows all that strokes are seen against.
 
     What compression has left shows most in the smallest, and still finer detail is averaged over
@@ -156,13 +169,13 @@ def judged_task(view: View) -> MakePicture:
     return next((task for task in tasks if task.width >= needed), tasks[-1])
 
 
-def moving_judgement(view: View, clip: MakeClip | None) -> JudgeMovingCopy | None:
+def moving_judgement(view: PlannedVariant, clip: MakeClip | None) -> JudgeMovingCopy | None:
     """How well its copy can be read over all frames; by the lightest format."""
     still = judgement(view)
     return JudgeMovingCopy(still, clip) if still and clip else None
 
 
-def seams_task(view: View) -> MeasureSeams | None:
+def seams_task(view: PlannedVariant) -> MeasureSeams | None:
     """Of what is repeated."""
     picture = view.picture
     if picture is None or view.slot.repeat == "no-repeat":
@@ -170,7 +183,7 @@ def seams_task(view: View) -> MeasureSeams | None:
     return MeasureSeams(source_of(picture))
 
 
-def suggestion_task(view: View) -> SuggestSubject | None:
+def suggestion_task(view: PlannedVariant) -> SuggestSubject | None:
     """Where something is cut off, and no subject is named."""
     picture = view.picture
     if picture is None or picture.subjects or not is_cut(view.slot):
@@ -223,7 +236,7 @@ def loop_task(picture: Picture, wish: ClipWish) -> ChooseLoop:
     return ChooseLoop(Source.of(picture.facts), asked)
 
 
-ClipTasks = Mapping[View, MakeClip]
+ClipTasks = Mapping[PlannedVariant, MakeClip]
 
 
 def clip_tasks(plan: Plan) -> ClipTasks:
@@ -231,7 +244,7 @@ def clip_tasks(plan: Plan) -> ClipTasks:
     return {view: made for one in plan.backdrops for view, made in _clips_of(one)}
 
 
-def _clips_of(one: BackdropPlan) -> Iterator[tuple[View, MakeClip]]:
+def _clips_of(one: BackdropPlan) -> Iterator[tuple[PlannedVariant, MakeClip]]:
     wish = one.backdrop.clip
     views = list(moving_views(one))
     for view, picture in views:
@@ -241,7 +254,7 @@ def _clips_of(one: BackdropPlan) -> Iterator[tuple[View, MakeClip]]:
         yield view, _clip(view, picture, wish, max(alike))
 
 
-def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
+def moving_views(one: BackdropPlan) -> Iterator[tuple[PlannedVariant, Picture]]:
     """The views of a backdrop at which a clip plays."""
     for view in one.views:
         picture = view.picture
@@ -249,7 +262,7 @@ def moving_views(one: BackdropPlan) -> Iterator[tuple[View, Picture]]:
             yield view, picture
 
 
-def _clip(view: View, picture: Picture, wish: ClipWish, drawn: float) -> MakeClip:
+def _clip(view: PlannedVariant, picture: Picture, wish: ClipWish, drawn: float) -> MakeClip:
     area = _even(picture.cut.area)
     size = published_size(area.width, area.height)
     viewing = Viewing(density_of(size, drawn), veil_of(view.slot.scrim))
@@ -271,3 +284,28 @@ def _even(area: Rect) -> Rect:
     left, top = int(area.left / 2) * 2, int(area.top / 2) * 2
     width, height = max(2, int(area.width / 2) * 2), max(2, int(area.height / 2) * 2)
     return Rect(left, top, left + width, top + height)
+
+
+SHOWN = 6
+"""Candidates that are looked at and kept."""
+
+
+@dataclass(frozen=True)
+class ChooseStills(Task[tuple[Still, ...]]):
+    """The best stills of a clip, the best one first."""
+
+    source: Source
+    wish: StillWish
+    result_type: ClassVar[object] = tuple[Still, ...]
+
+    def run(self, inputs: Inputs) -> tuple[Still, ...]:  # noqa: ARG002 - needs none
+        """By looking at frames all over the clip.
+
+        Raises:
+            SourceError: not one can be read, or it was changed meanwhile.
+        """
+        with self.source.held() as path:
+            found = best_stills(path, read_facts(path), self.wish, SHOWN)
+        if not found:
+            raise SourceError(f"{path}: not one frame of this clip can be read.")
+        return tuple(found)

@@ -10,13 +10,18 @@ from pathlib import Path
 from threading import Lock
 
 from brightcanvas.analysis.seams import rolled_to_gaps, seamless
-from brightcanvas.colour.reducing import Reducible
-from brightcanvas.formats.kinds import Kind
+from brightcanvas.colour.resample import Reducible
+from brightcanvas.formats.kinds import FileKind
 from brightcanvas.formats.loaded import Loaded, load
-from brightcanvas.formats.pictures import picture_of
-from brightcanvas.formats.survey import SourceFacts
-from brightcanvas.formats.unchanged import changed, check_unchanged, file_digest, moment_of
-from brightcanvas.plan.model import Preparation
+from brightcanvas.formats.pictures.picture_reading import picture_of
+from brightcanvas.formats.survey import (
+    SourceFacts,
+    changed,
+    check_unchanged,
+    file_digest,
+    moment_of,
+)
+from brightcanvas.plan.planned import Preparation
 from brightcanvas.values.geometry import Size
 from brightcanvas.values.raster import Raster
 
@@ -33,7 +38,7 @@ class Source:
 
     digest: str
     """SHA-256 of its content, in hex."""
-    kind: Kind
+    kind: FileKind
     size: Size
     path: Path = field(compare=False)
     """Where that content is found."""
@@ -95,7 +100,7 @@ class PreparedSource:
     def _as_it_is(self, across: int | None) -> Raster:
         if not self.source.kind.is_clip:
             return picture_of(self.source.load(), across)
-        from brightcanvas.formats.clips import read_frame
+        from brightcanvas.formats.clips.clip_reading import read_frame
 
         with self.source.held() as path:
             return read_frame(path, self.second)
@@ -133,7 +138,7 @@ class _Read:
         return size.width * size.height
 
 
-class Desk:
+class SourceCache:
     """A worker's place for the sources that it has decoded: the last ones stay at hand."""
 
     def __init__(self) -> None:

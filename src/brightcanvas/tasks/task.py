@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping
 from typing import Any, ClassVar, Generic, TypeVar, cast
 
-from brightcanvas.tasks.sources import Desk, PreparedSource, Source
+from brightcanvas.tasks.sources import PreparedSource, Source, SourceCache
 
 R_co = TypeVar("R_co", covariant=True)
 R = TypeVar("R")
@@ -58,7 +58,7 @@ AnyTask = Task[Any]
 class Inputs:
     """What a task is given to run: the results of those that it needs, and decoded sources."""
 
-    def __init__(self, results: Mapping[Task[Any], Any], desk: Desk) -> None:
+    def __init__(self, results: Mapping[Task[Any], Any], desk: SourceCache) -> None:
         self._results = results
         self.desk = desk
 

@@ -7,15 +7,14 @@ import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from brightcanvas.values.clip_formats import ClipFormat
 from brightcanvas.values.errors import BriefError
-from brightcanvas.values.limits import LARGEST_SOURCE
-from brightcanvas.values.picture_formats import WRITTEN
+from brightcanvas.values.file_formats import WRITTEN, ClipFormat
+from brightcanvas.values.files import LARGEST_SOURCE
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-    from brightcanvas.rehearsal.lines import Line
+    from brightcanvas.serving.network_profiles import NetworkProfile
     from brightcanvas.values.screens import Screen
 
 
@@ -50,7 +49,7 @@ def subject(text: str) -> tuple[float, float, float, float]:
 
 def workers(text: str) -> str:
     """``threads``, ``processes``, ``4`` or a scheduler's address, as it was written."""
-    from brightcanvas.values.workers import parse_workers
+    from brightcanvas.values.work import parse_workers
 
     try:
         parse_workers(text)
@@ -83,7 +82,7 @@ def text_size(text: str) -> float:
 
 def amount_of_bytes(text: str) -> int:
     """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
-    from brightcanvas.values.bytecounts import parse_bytes
+    from brightcanvas.values.words import parse_bytes
 
     try:
         return parse_bytes(text)
@@ -168,9 +167,9 @@ def screen(text: str) -> Screen:
     return Screen("screen", size, float(match[3] or 1), touched=bool(match[4]))
 
 
-def line(text: str) -> Line:
+def line(text: str) -> NetworkProfile:
     """Read ``1.6Mbit/s,150ms``: a rate and a round trip."""
-    from brightcanvas.rehearsal.lines import line_of
+    from brightcanvas.serving.network_profiles import line_of
 
     found = line_of(text)
     if found is None:

@@ -8,9 +8,8 @@ from typing import TYPE_CHECKING, TextIO
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TaskID, TextColumn, TimeRemainingColumn
 
-from brightcanvas.pipeline.building import Watcher
 from brightcanvas.terminal.streams import harmless
-from brightcanvas.values.work import FramesDone, Told, listening, nobody
+from brightcanvas.values.work import FramesDone, Told, Watcher, listening, nobody
 
 if TYPE_CHECKING:
     from collections.abc import Iterator

@@ -8,16 +8,17 @@ from typing import TYPE_CHECKING, Literal
 from rich.table import Table
 from rich.text import Text
 
-from brightcanvas.delivery.by_page import by_page
 from brightcanvas.delivery.candidates import labels
-from brightcanvas.delivery.css_values import position_text
-from brightcanvas.delivery.files import TRY_PAGE, purposes
-from brightcanvas.ledger.loads import BackdropLoad, load_of, told_screens
+from brightcanvas.delivery.markup import by_page
+from brightcanvas.delivery.published_files import TRY_PAGE, purposes
+from brightcanvas.delivery.rule_text import position_text
+from brightcanvas.ledger.record import BackdropLoad, load_of, told_screens
 from brightcanvas.plan.planning import usual_of
 from brightcanvas.promises.verdict import State, Verdict, worth_telling
-from brightcanvas.terminal.words import box, breakpoint_text, weight
+from brightcanvas.terminal.phrases import box, breakpoint_text
+from brightcanvas.values.file_formats import FileFormat
 from brightcanvas.values.geometry import plain_number
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.words import bytes_text
 
 if TYPE_CHECKING:
     from collections.abc import Iterator, Mapping, Sequence
@@ -25,10 +26,10 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from brightcanvas.analysis.saliency import Suggestion
-    from brightcanvas.brief.model import Brief
-    from brightcanvas.ledger.model import Asset, BackdropRecord, ClipAsset, Shown
+    from brightcanvas.brief.brief import Brief
+    from brightcanvas.ledger.record import Asset, BackdropRecord, ClipAsset, PublishedVariant
     from brightcanvas.pipeline.building import Outcome
-    from brightcanvas.plan.model import BackdropPlan, Picture, Plan
+    from brightcanvas.plan.planned import BackdropPlan, Picture, Plan
 
 MOST_BROKEN, MOST_NOTES = 8, 4
 """Lines of a summary: what is left out is told in number."""
@@ -58,7 +59,7 @@ def print_outcome(outcome: Outcome, console: Console) -> None:
     assets, clips = outcome.record.assets, outcome.record.clips
     total = sum(one.bytes for one in assets) + sum(one.bytes for one in clips)
     count = f"{len(assets)} pictures" + (f" and {len(clips)} clip files" if clips else "")
-    console.print(f"{count}, {weight(total)}, and the rules are in {output}")
+    console.print(f"{count}, {bytes_text(total)}, and the rules are in {output}")
     if outcome.record.moves:
         console.print("markup.html loads moving.js, which starts, stops and pauses what moves")
     if pages := [page.file("head", "html") for page in by_page(outcome.record) if page.name]:
@@ -108,7 +109,7 @@ def _loads_table(outcome: Outcome) -> Table:
         files = {asset.file: asset.bytes for shown in record.shown for asset in shown.assets}
         clips = (shown.clip.assets for shown in record.shown if shown.clip)
         files |= {asset.file: asset.bytes for assets in clips for asset in assets}
-        whole, total = weight(source) if source else "", weight(sum(files.values()))
+        whole, total = bytes_text(source) if source else "", bytes_text(sum(files.values()))
         table.add_row(record.name, *cells, str(len(files)), total, whole)
     return table
 
@@ -116,9 +117,9 @@ def _loads_table(outcome: Outcome) -> Table:
 def _load_cell(load: BackdropLoad, source: int) -> str:
     if load.picture is None:
         return "the colour"
-    clip = f" + clip {weight(load.clip)}" if load.clip else ""
+    clip = f" + clip {bytes_text(load.clip)}" if load.clip else ""
     share = f" ({load.picture.bytes / source:.1%})" if source else ""
-    return f"{weight(load.picture.bytes)}{share}{clip}"
+    return f"{bytes_text(load.picture.bytes)}{share}{clip}"
 
 
 def _print_summary(verdicts: Sequence[Verdict], console: Console) -> None:
@@ -167,7 +168,7 @@ def _assets_table(record: BackdropRecord) -> Table:
     return table
 
 
-def _rows(shown: Shown) -> Iterator[list[str | Text]]:
+def _rows(shown: PublishedVariant) -> Iterator[list[str | Text]]:
     for shipped, candidate in zip(shown.shipped, labels(shown), strict=True):
         for asset in shipped.assets:
             if asset != shown.oldest:
@@ -182,14 +183,14 @@ def _rows(shown: Shown) -> Iterator[list[str | Text]]:
 
 def _asset_cells(asset: Asset, whom: str) -> list[str | Text]:
     size = "any size" if asset.format is FileFormat.SVG else f"{asset.width} x {asset.height}"
-    return [whom, size, weight(asset.bytes), f"{asset.score:.3f}", _yielding(asset.file)]
+    return [whom, size, bytes_text(asset.bytes), f"{asset.score:.3f}", _yielding(asset.file)]
 
 
 def _clip_cells(asset: ClipAsset) -> list[str | Text]:
     told = f"clip, {asset.seconds:g} s, {asset.frames} frames"
     kind = asset.type.partition(";")[0].partition("/")[2]
     size = f"{asset.width} x {asset.height}"
-    return [f"{told}, {kind}", size, weight(asset.bytes), f"{asset.score:.3f}",
+    return [f"{told}, {kind}", size, bytes_text(asset.bytes), f"{asset.score:.3f}",
             _yielding(asset.file)]  # fmt: skip
 
 
@@ -222,7 +223,7 @@ def _plan_table(one: BackdropPlan) -> Table:
 
 def _picture_cells(picture: Picture) -> list[str]:
     stage, cut = picture.stage, picture.cut
-    sizes = ", ".join(f"{rung.width} px" for rung in picture.rungs)
+    sizes = ", ".join(f"{size_variant.width} px" for size_variant in picture.size_variants)
     sizes += " (another part's)" if picture.lender else ""
     return [
         f"{box(stage.narrowest.box)} to {box(stage.widest.box)}",
@@ -237,7 +238,7 @@ def _parting_lines(one: BackdropPlan) -> Iterator[str]:
         saved = max(parting.saved, 0.0)
         yield (
             f"  {parting.breakpoint} in {parting.count} parts: saves the average visit about"
-            f" {weight(round(saved))} more than its files are worth"
+            f" {bytes_text(round(saved))} more than its files are worth"
         )
 
 
@@ -249,9 +250,11 @@ def _source_lines(one: BackdropPlan) -> list[str]:
 def _source_line(picture: Picture) -> str:
     facts = picture.facts
     size = f"{'counted as ' if facts.kind.is_drawing else ''}{box(facts.size)} px"
-    told = f"{facts.path.name}: {facts.kind.name}, {size}, {weight(facts.bytes)}"
+    told = f"{facts.path.name}: {facts.kind.name}, {size}, {bytes_text(facts.bytes)}"
     if facts.jpeg_quality is not None:
         told += f", last saved at a JPEG quality of about {facts.jpeg_quality}"
+    if facts.pages > 1:
+        told += f", the first of its {facts.pages} pages"
     if facts.kind.is_clip:
         second = picture.offer.poster_at
         told += ", its best frame" if second is None else f", its frame at {second:g} s"

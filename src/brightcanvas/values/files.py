@@ -1,13 +1,16 @@
-"""Files that are there whole or not at all, and that are files at all."""
+"""Files that are there whole or not at all, that are files at all, and their digests."""
 
 from __future__ import annotations
 
 import contextlib
 import errno
+import hashlib
 import json
 import os
 import stat
+import sys
 import tempfile
+import time
 from pathlib import Path
 
 from brightcanvas.values.errors import MachineError
@@ -19,6 +22,14 @@ NO_FILE = "it is a pipe, a device or the like, and no file"
 
 LARGEST_RECORD = 64_000_000
 """Bytes of a file that we keep notes in; a longer one is none of ours."""
+
+
+LARGEST_SOURCE = 120.0
+"""Megapixels. A larger source is refused: decoded, it takes 3 to 4 bytes per pixel."""
+
+LARGEST_COMPRESSED = 40.0
+"""Megapixels of a picture that is compressed as it is: it is looked at whole, which takes 40 bytes
+per pixel, and no page shows so much."""
 
 
 def write_whole(path: Path, content: bytes, aside: str = ASIDE) -> None:
@@ -43,12 +54,27 @@ def write_whole(path: Path, content: bytes, aside: str = ASIDE) -> None:
             file.flush()
             os.fsync(file.fileno())
         Path(written).chmod(0o644)
-        Path(written).replace(path)
+        _put_in_place(Path(written), path)
     except OSError as error:
         raise _refused(path, error) from error
     finally:
         with contextlib.suppress(OSError):
             Path(written).unlink(missing_ok=True)
+
+
+BUSY_WAITS = (0.01, 0.05, 0.2, 0.5)
+"""Seconds between tries where somebody reads the file that is replaced: Windows refuses that."""
+
+
+def _put_in_place(written: Path, path: Path) -> None:
+    for seconds in BUSY_WAITS if sys.platform == "win32" else ():
+        try:
+            written.replace(path)
+        except PermissionError:
+            time.sleep(seconds)
+        else:
+            return
+    written.replace(path)
 
 
 def _refused(path: Path, error: OSError | ValueError) -> MachineError:
@@ -111,3 +137,10 @@ def read_notes(path: Path) -> object:
         return json.loads(read_regular(path, LARGEST_RECORD))
     except (OSError, ValueError, RecursionError):
         return None
+
+
+def digest_of(path: Path) -> str:
+    """SHA-256 of a regular file's bytes, in hex."""
+    check_regular(path)
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()

@@ -1,10 +1,11 @@
-"""Letters and scrims: what decides whether copy can be read."""
+"""Letters, where each line lies, and scrims: what decides whether copy can be read."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from brightcanvas.values.colours import Colour
+from brightcanvas.values.geometry import Rect, Size
 
 STEM, BOLD_STEM = 1 / 10, 1 / 7
 LARGE, LARGE_BOLD = 24.0, 18.66
@@ -71,3 +72,27 @@ def stated_scrim(wish: ScrimWish | None) -> Scrim | None:
     if wish is None or not wish.strength:
         return None
     return Scrim(wish.colour or Colour(0.0, 0.0, 0.0), wish.strength, wish.side, wish.lines)
+
+
+@dataclass(frozen=True)
+class CopyLine:
+    """One line of text above an element."""
+
+    box: Rect
+    """In fractions of the element."""
+    letters: Letters
+    words: str = ""
+    """How it begins."""
+
+
+@dataclass(frozen=True)
+class MeasuredWindow:
+    """An element in one window, with the text above it."""
+
+    viewport: Size
+    """CSS px."""
+    element: Size
+    """CSS px."""
+    lines: tuple[CopyLine, ...]
+    is_veiled: bool = False
+    """Whether the page lays a layer of its own between the picture and the text."""

@@ -13,8 +13,8 @@ from typing import Any
 
 import tinycss2
 
-from brightcanvas.values.css_text import is_unbearable
 from brightcanvas.values.geometry import plain_number
+from brightcanvas.values.page_text import exceeds_limits
 
 Token = Any
 """A component value of tinycss2, which has no types."""
@@ -159,7 +159,7 @@ def parse_token(token: Token) -> Calculation:
 
 def is_balanced(text: str) -> bool:
     """Whether every bracket is closed: at the end of a text CSS closes what is open."""
-    return text.count("(") == text.count(")") and not is_unbearable(text)
+    return text.count("(") == text.count(")") and not exceeds_limits(text)
 
 
 def units_in(calculation: Calculation) -> set[str]:

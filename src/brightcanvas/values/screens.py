@@ -32,3 +32,26 @@ class Screen:
         """As in ``390 x 844, 3x``."""
         size = f"{plain_number(self.viewport.width)} x {plain_number(self.viewport.height)}"
         return f"{size}, {plain_number(self.density)}x"
+
+
+NARROW_PHONE = Screen("narrow phone", Size(320, 568), 2, touched=True)
+SMALL_PHONE = Screen("small phone", Size(360, 740), 2, touched=True)
+PHONE = Screen("phone", Size(390, 844), 3, touched=True)
+PHONE_SIDEWAYS = Screen("phone on its side", Size(844, 390), 3, touched=True)
+TABLET = Screen("tablet", Size(820, 1180), 2, touched=True)
+TABLET_SIDEWAYS = Screen("tablet on its side", Size(1180, 820), 2, touched=True)
+LAPTOP = Screen("laptop", Size(1440, 900), 1)
+DENSE_LAPTOP = Screen("dense laptop", Size(1512, 945), 2)
+LARGE_MONITOR = Screen("large monitor", Size(2560, 1300), 1)
+
+DEVICES = (SMALL_PHONE, PHONE, PHONE_SIDEWAYS, TABLET, LAPTOP, DENSE_LAPTOP, LARGE_MONITOR)
+"""On which a page's load is told."""
+
+ALL_DEVICES = (
+    NARROW_PHONE, SMALL_PHONE, PHONE, PHONE_SIDEWAYS, TABLET, TABLET_SIDEWAYS, LAPTOP,
+    DENSE_LAPTOP, LARGE_MONITOR,
+)  # fmt: skip
+"""On which faults are looked for: from the narrowest, and both ways round."""
+
+DEVICES_LOOKED_AT = (PHONE, PHONE_SIDEWAYS, TABLET, LAPTOP)
+"""On which a browser looks at pages, one for each kind."""

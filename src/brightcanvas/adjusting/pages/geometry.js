@@ -3,17 +3,27 @@
 // for the amount across * width + down * height + rest. A test checks it against the core.
 "use strict";
 
+/**
+ * @typedef {[string, string]} Side of a subject, in the narrowest box and in the widest one
+ * @typedef {Record<"startLow" | "startHigh" | "innerLow" | "innerHigh", Condition[]>
+ *   & { spare: Condition }} Axis
+ * @typedef {{ across: Axis, down: Axis }} Bounds
+ */
+
 const geometry = (() => {
   const HAIR = 1e-9, LATTICE = 32, HALVINGS = 10;
   const NEARNESS = [1.01, 1.05, 1.12, 1.25, 1.5, 2.0];
+  /** @type {Side[]} */
   const SIDES = [
     ["left", "left"], ["right", "right"], ["above", "above"], ["below", "below"],
     ["above", "left"], ["above", "right"], ["below", "left"], ["below", "right"],
   ];
+  /** @type {(value: number, low: number, high: number) => number} */
   const clamp = (value, low, high) => Math.min(Math.max(value, low), high);
 
   // Boxes of the element (values.lengths, framing.stages)
 
+  /** @param {Calculation} tree @param {Pair} viewport @param {number} whole @returns {number} */
   function length(tree, viewport, whole) {
     if (!tree.does) {
       const { number, unit } = tree;
@@ -30,6 +40,12 @@ const geometry = (() => {
   }
 
   // The entries round a number, and how far it is from the first to the second (values.boxes).
+  /**
+   * @template Value
+   * @param {Entries<Value>} entries
+   * @param {number} wanted
+   * @returns {[Value, Value, number]}
+   */
   function around(entries, wanted) {
     const above = entries.findIndex(([at]) => at > wanted);
     const high = above < 0 ? entries.length - 1 : above, low = above > 0 ? above - 1 : high;
@@ -37,14 +53,17 @@ const geometry = (() => {
     return [entries[low][1], entries[high][1], gap ? (wanted - entries[low][0]) / gap : 0];
   }
 
+  /** @type {(ends: [Pair, Pair, number]) => Pair} */
   const blend = ([first, second, share]) =>
     first.map((side, axis) => side + (second[axis] - side) * share);
 
+  /** @param {Entries<Entries<Pair>>} columns @param {Pair} viewport @returns {Pair} */
   function measured(columns, [width, height]) {
     const [narrow, wide, share] = around(columns, width);
     return blend([blend(around(narrow, height)), blend(around(wide, height)), share]);
   }
 
+  /** @param {PageElement} element @param {Pair} viewport @returns {Pair} */
   function box(element, viewport, grown = false) {
     if (element.fixed) return viewport;
     if (element.boxes) return measured(element.boxes, viewport);
@@ -58,9 +77,11 @@ const geometry = (() => {
 
   // What a box shows of a cut (framing.windows)
 
+  /** @type {(size: Pair, aspect: number) => Pair} */
   const windowSize = ([width, height], aspect) =>
     [Math.min(width, height * aspect), Math.min(height, width / aspect)];
 
+  /** @param {Area} cut @param {Pair} position @param {number} aspect @returns {Area} */
   function seenAt(cut, position, aspect) {
     const size = [cut[2] - cut[0], cut[3] - cut[1]], shown = windowSize(size, aspect);
     const left = cut[0] + position[0] * (size[0] - shown[0]);
@@ -68,6 +89,7 @@ const geometry = (() => {
     return [left, top, left + shown[0], top + shown[1]];
   }
 
+  /** @param {Area} window @param {Area[]} subjects */
   function lostShare(window, subjects, slack = 0.01) {
     let worst = 0;
     for (const one of subjects) {
@@ -80,6 +102,7 @@ const geometry = (() => {
     return worst;
   }
 
+  /** @param {Area} window @param {Area} copy @returns {Area} */
   function copyIn(window, copy) {
     const width = window[2] - window[0], height = window[3] - window[1];
     return [
@@ -88,6 +111,7 @@ const geometry = (() => {
     ];
   }
 
+  /** @param {Area} window @param {Area} copy @param {Area[]} subjects */
   function coveredShare(window, copy, subjects) {
     const under = copyIn(window, copy);
     let worst = 0;
@@ -102,18 +126,25 @@ const geometry = (() => {
 
   // Polygons of cut sizes (framing.halfplanes)
 
+  /** @type {(condition: Condition, size: Pair) => number} */
   const at = (condition, [width, height]) =>
     condition[0] * width + condition[1] * height + condition[2];
+  /** @type {(one: number[], other: number[]) => number[]} */
   const minus = (one, other) => one.map((part, n) => part - other[n]);
+  /** @type {(one: number[], other: number[]) => number[]} */
   const plus = (one, other) => one.map((part, n) => part + other[n]);
+  /** @type {(one: number[], factor: number) => number[]} */
   const times = (one, factor) => one.map((part) => part * factor);
+  /** @type {(value: number) => Condition} */
   const constant = (value) => [0, 0, value];
 
+  /** @param {Pair[]} polygon @param {Condition[]} conditions @param {number} slack */
   function clipped(polygon, conditions, slack) {
     for (const condition of conditions) {
       if (!polygon.length) break;
       const amounts = polygon.map((corner) => at(condition, corner) + slack);
       if (Math.min(...amounts) >= 0) continue;
+      /** @type {Pair[]} */
       const kept = [];
       polygon.forEach((corner, n) => {
         const last = (n || polygon.length) - 1, before = polygon[last], amount = amounts[n];
@@ -132,23 +163,23 @@ const geometry = (() => {
 
   // What a cut has to hold to (framing.wishes)
 
+  /** @type {(spare: Condition) => Axis} */
   const axis = (spare) =>
     ({ spare, startLow: [], startHigh: [], innerLow: [], innerHigh: [] });
 
+  /** @param {Axis} one */
   function conditionsOf(one) {
-    const pairs = [
-      [one.startLow, one.startHigh, null], [one.innerLow, one.innerHigh, null],
-      [one.startLow, one.innerHigh, null], [one.innerLow, one.startHigh, one.spare],
+    const { startLow, startHigh, innerLow, innerHigh } = one, none = constant(0);
+    /** @type {(lows: Condition[], highs: Condition[], spare: Condition) => Condition[]} */
+    const ordered = (lows, highs, spare) =>
+      highs.flatMap((high) => lows.map((low) => minus(plus(high, spare), low)));
+    return [
+      ...ordered(startLow, startHigh, none), ...ordered(innerLow, innerHigh, none),
+      ...ordered(startLow, innerHigh, none), ...ordered(innerLow, startHigh, one.spare),
     ];
-    const found = [];
-    for (const [lows, highs, extra] of pairs) {
-      for (const high of highs) {
-        for (const low of lows) found.push(minus(extra ? plus(high, extra) : high, low));
-      }
-    }
-    return found;
   }
 
+  /** @type {(subjects: Area[]) => Area} */
   const hull = (subjects) => [
     Math.min(...subjects.map((one) => one[0])), Math.min(...subjects.map((one) => one[1])),
     Math.max(...subjects.map((one) => one[2])), Math.max(...subjects.map((one) => one[3])),
@@ -156,13 +187,13 @@ const geometry = (() => {
 
   const WIDTH = [1, 0, 0], HEIGHT = [0, 1, 0];
 
+  /** @param {Wish} wish @param {Side[]} sides @returns {Bounds} */
   function boundsFor(wish, sides) {
     const [low, high] = wish.aspects, narrow = [0, low, 0], wide = [1 / high, 0, 0];
     const across = axis(minus(WIDTH, narrow)), down = axis(minus(HEIGHT, wide));
-    [[across, wish.source[0], WIDTH], [down, wish.source[1], HEIGHT]].forEach(([one, size, side]) => {
-      one.startLow.push(constant(0));
-      one.startHigh.push(minus(constant(size), side));
-    });
+    for (const one of [across, down]) one.startLow.push(constant(0));
+    across.startHigh.push(minus(constant(wish.source[0]), WIDTH));
+    down.startHigh.push(minus(constant(wish.source[1]), HEIGHT));
     const subject = hull(wish.subjects), hidden = wish.hidden;
     across.innerHigh.push(constant(subject[0]));
     across.innerLow.push(minus(constant(subject[2]), narrow));
@@ -176,15 +207,30 @@ const geometry = (() => {
     return { across, down };
   }
 
+  /**
+   * @param {Bounds} bounds
+   * @param {Wish} wish
+   * @param {Area} subject
+   * @param {Side} side
+   */
   function keepClear({ across, down }, wish, subject, [inNarrow, inWide]) {
-    const [low, high] = wish.aspects;
+    const [low, high] = wish.aspects, copy = wish.copy ?? [];
+    /** @type {(side: string) => boolean} */
     const isAcross = (side) => side === "left" || side === "right";
-    if (isAcross(inNarrow)) beside(across, wish.copy, subject, inNarrow, [0, low, 0], true);
-    if (isAcross(inWide)) beside(across, wish.copy, subject, inWide, WIDTH, false);
-    if (!isAcross(inWide)) beside(down, wish.copy, subject, inWide, [1 / high, 0, 0], true);
-    if (!isAcross(inNarrow)) beside(down, wish.copy, subject, inNarrow, HEIGHT, false);
+    if (isAcross(inNarrow)) beside(across, copy, subject, inNarrow, [0, low, 0], true);
+    if (isAcross(inWide)) beside(across, copy, subject, inWide, WIDTH, false);
+    if (!isAcross(inWide)) beside(down, copy, subject, inWide, [1 / high, 0, 0], true);
+    if (!isAcross(inNarrow)) beside(down, copy, subject, inNarrow, HEIGHT, false);
   }
 
+  /**
+   * @param {Axis} one
+   * @param {Area} copy
+   * @param {Area} subject
+   * @param {string} where
+   * @param {Condition} window
+   * @param {boolean} inner
+   */
   function beside(one, copy, subject, where, window, inner) {
     const n = where === "left" || where === "right" ? 0 : 1;
     if (where === "left" || where === "above") {
@@ -198,21 +244,24 @@ const geometry = (() => {
 
   // Cuts (framing.cuts)
 
+  /** @param {Area} copy @param {Area} subject @param {string} where */
   function lies(copy, subject, where) {
     if (where === "left") return copy[2] <= subject[0];
     if (where === "right") return copy[0] >= subject[2];
     return where === "above" ? copy[3] <= subject[1] : copy[1] >= subject[3];
   }
 
+  /** @param {Cut} cut @param {Wish} wish */
   function isClear({ area, position }, wish) {
     const own = (area[2] - area[0]) / (area[3] - area[1]);
     const [narrow, whole, wide] = [wish.aspects[0], own, wish.aspects[1]]
-      .map((aspect) => copyIn(seenAt(area, position, aspect), wish.copy));
+      .map((aspect) => copyIn(seenAt(area, position, aspect), wish.copy ?? []));
     return wish.subjects.every((subject) => SIDES.some(([first, second]) =>
       lies(narrow, subject, first) && lies(whole, subject, first)
       && lies(whole, subject, second) && lies(wide, subject, second)));
   }
 
+  /** @param {Pair} source @param {Pair} aspects @returns {Pair[]} */
   function sizesWithin(source, [low, high]) {
     const least = 1e-3 * Math.min(1, source[0], source[1]), aspect = source[0] / source[1];
     return [
@@ -221,6 +270,12 @@ const geometry = (() => {
     ];
   }
 
+  /**
+   * @param {Wish} wish
+   * @param {Side[]} chosen
+   * @param {Pair[]} among
+   * @returns {Generator<[Bounds, Pair[]]>}
+   */
   function* feasible(wish, chosen, among) {
     const bounds = boundsFor(wish, chosen), slack = HAIR * Math.max(...wish.source);
     const sizes = clipped(
@@ -233,19 +288,29 @@ const geometry = (() => {
     for (const side of SIDES) yield* feasible(wish, [...chosen, side], sizes);
   }
 
+  /** @param {Pair[]} sizes @param {number | null} aspect */
   function near(sizes, aspect) {
-    for (const factor of aspect ? NEARNESS : []) {
+    if (!aspect) return sizes;
+    for (const factor of NEARNESS) {
       const found = clipped(sizes, [[1, -aspect / factor, 0], [-1, aspect * factor, 0]], 0);
       if (found.length) return found;
     }
     return sizes;
   }
 
+  /** @type {(size: Pair, source: Pair) => number} */
   const scene = (size, source) => size[0] / source[0] + size[1] / source[1];
+  /** @type {(sizes: Pair[], source: Pair, sign: number) => Pair} */
   const best = (sizes, source, sign) =>
     sizes.reduce((one, other) =>
       (sign * scene(other, source) > sign * scene(one, source) ? other : one));
 
+  /**
+   * @param {Pair[]} sizes
+   * @param {Pair} source
+   * @param {Closeness} closeness
+   * @param {Pair | null} sharp
+   */
   function choose(sizes, source, closeness, sharp) {
     const largest = best(sizes, source, 1);
     if (closeness === "wide") return largest;
@@ -259,27 +324,38 @@ const geometry = (() => {
     return [(largest[0] + smallest[0]) / 2, (largest[1] + smallest[1]) / 2];
   }
 
+  /** @param {Condition[]} lows @param {Condition[]} highs @param {Pair} size */
   function rangeOf(lows, highs, size) {
     return [
       Math.max(...lows.map((one) => at(one, size))), Math.min(...highs.map((one) => at(one, size))),
     ];
   }
 
+  /** @type {(value: number, low: number, high: number) => number} */
   const between = (value, low, high) => (low <= high ? clamp(value, low, high) : (low + high) / 2);
 
   // Python's way of rounding, so that both sides agree on a half.
+  /** @param {number} value */
   function rounded(value) {
     const floor = Math.floor(value), rest = value - floor;
     if (rest !== 0.5) return Math.round(value);
     return floor % 2 ? floor + 1 : floor;
   }
 
+  /** @param {number} value @param {number} low @param {number} high @param {number} step */
   function onLattice(value, low, high, step) {
     const nearest = rounded(value / step) * step;
     const tried = [nearest, nearest + step, nearest - step];
     return tried.find((one) => low <= one && one <= high) ?? value;
   }
 
+  /**
+   * @param {Axis} one
+   * @param {Pair} size
+   * @param {number} share
+   * @param {number} source
+   * @param {number} cut
+   */
   function anchored(one, size, share, source, cut) {
     const spare = at(one.spare, size), smallest = cut - spare, step = source / LATTICE;
     const [startLow, startHigh] = rangeOf(one.startLow, one.startHigh, size);
@@ -293,6 +369,7 @@ const geometry = (() => {
     return [start, clamp(position, 0, 1)];
   }
 
+  /** @param {Wish} wish @param {Bounds} bounds @param {Pair} size @returns {Cut} */
   function placed(wish, bounds, size) {
     const subject = hull(wish.subjects), [width, height] = wish.source;
     const middle = [(subject[0] + subject[2]) / 2, (subject[1] + subject[3]) / 2];
@@ -301,6 +378,7 @@ const geometry = (() => {
     return { area: [left, top, left + size[0], top + size[1]], position: [x, y] };
   }
 
+  /** @param {Wish} wish @param {Wanted} wanted @returns {Cut | null} */
   function findCut(wish, { closeness, sharp, aspect }) {
     const how = { closeness, sharp, aspect };
     if (wish.copy) {
@@ -318,6 +396,7 @@ const geometry = (() => {
 
   // The best cut there is (framing.compromise)
 
+  /** @param {Wish} wish @param {number} margin */
   function withMargin(wish, margin) {
     if (!margin) return wish;
     const [width, height] = wish.source;
@@ -328,15 +407,18 @@ const geometry = (() => {
     return { ...wish, subjects };
   }
 
+  /** @param {Wish} wish @param {number} share */
   function scaled(wish, share) {
-    const box = hull(wish.subjects);
-    const middle = [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2];
+    const whole = hull(wish.subjects);
+    const middle = [(whole[0] + whole[2]) / 2, (whole[1] + whole[3]) / 2];
     const subjects = wish.subjects.map((one) =>
       one.map((edge, n) => middle[n % 2] + (edge - middle[n % 2]) * share));
     return { ...wish, subjects };
   }
 
+  /** @param {Wish} wish @returns {Cut | null} */
   function largestPart(wish) {
+    /** @type {Wanted} */
     const wide = { closeness: "wide", sharp: null, aspect: null };
     let cut = findCut(scaled(wish, 0), wide), holds = 0, fails = 1;
     for (let n = 0; n < HALVINGS; n += 1) {
@@ -347,6 +429,7 @@ const geometry = (() => {
     return cut;
   }
 
+  /** @param {CutOrder} order @returns {Cut | null} */
   function frame(order) {
     const { source, aspects, subjects, copy, hidden, usual, margin } = order;
     const everywhere = { source, aspects, subjects, copy, hidden };

@@ -4,13 +4,14 @@
 (() => {
   const { make, put, percents, showLook } = tiles;
   const { Screens, heading, hint, outlineCuts, row } = screens;
-  const { state, scenes } = JSON.parse(document.getElementById("facts").textContent);
+  /** @type {{ state: BriefState, scenes: Scene[] }} */
+  const { state, scenes } = JSON.parse(document.getElementById("facts")?.textContent ?? "");
 
-  function source(views, shown) {
-    const { size, look, subjects } = shown.picture;
-    const one = make("div", { class: "source" }, make("div", { class: "picture" }));
+  /** @param {View[]} views @param {Picture} shown */
+  function source(views, { size, look, subjects }) {
+    const picture = make("div", { class: "picture" }), one = make("div", { class: "source" }, picture);
     one.style.aspectRatio = `${size[0]} / ${size[1]}`;
-    showLook(one.firstChild, look);
+    showLook(picture, look);
     outlineCuts(one, views);
     for (const subject of subjects) {
       const mark = make("div", { class: "subject" });
@@ -20,11 +21,12 @@
     return one;
   }
 
+  /** @param {Scene} scene */
   function section(scene) {
-    const shown = scene.views.findLast((one) => one.picture);
+    const shown = scene.views.findLast((one) => one.picture)?.picture;
     const all = new Screens(scene, { state, drafts: {} });
     return make("section", {},
-      row(heading(scene.name), hint(`${shown ? shown.picture.source : "the colour alone"} on ${scene.element}`)),
+      row(heading(scene.name), hint(`${shown ? shown.source : "the colour alone"} on ${scene.element}`)),
       make("div", { class: "top" }, shown ? source(scene.views, shown) : null, all.proofCard()),
       make("div", { class: "top" }, all.wideCard(), all.loadsCard()), ...all.parts());
   }

@@ -1,18 +1,34 @@
 // One backdrop on all screens, with what was proved of it.
 "use strict";
 
+/** @typedef {(changes: Change[]) => void} Offered what is done with a way out */
+
 const screens = (() => {
   const { Tile, make, put, kilo, percents, drags } = tiles;
+  /**
+   * @type {(tag: keyof HTMLElementTagNameMap, name?: string) => (...inside: (Node | string | null)[]) => HTMLElement}
+   */
   const classed = (tag, name) => (...inside) => make(tag, name ? { class: name } : {}, ...inside);
   const card = classed("section", "card"), row = classed("div", "row"), note = classed("p", "note");
   const hint = classed("span", "note"), heading = classed("h2");
 
+  /** @param {string} says @param {() => void} does @param {Record<string, any>} more */
   function button(says, does, more = {}) {
     return make("button", { type: "button", onclick: does, ...more }, says);
   }
 
+  /** @type {(value: number) => string} */
   const percent = (value) => `${Math.round(value * 100)} %`;
 
+  /**
+   * @param {string} says
+   * @param {number} value
+   * @param {number} min
+   * @param {number} max
+   * @param {number} step
+   * @param {(value: number, isLast: boolean) => void} changed
+   * @param {(value: number) => string} told
+   */
   function slider(says, value, min, max, step, changed, told) {
     const output = make("output", {}, told(value));
     const input = make("input", {
@@ -24,14 +40,16 @@ const screens = (() => {
   }
 
   // A view whose subject or copy was moved gets its cut when it is drawn, and not before.
+  /** @param {View} view */
   function reframe(view) {
     if (!view.isMoved) return;
     view.isMoved = false;
     view.wasMoved = true;
-    const { area, position } = geometry.frame(view.picture.order);
-    Object.assign(view.picture, { cut: area, position });
+    const { picture } = view, found = picture?.order && geometry.frame(picture.order);
+    if (picture && found) Object.assign(picture, { cut: found.area, position: found.position });
   }
 
+  /** @param {HTMLElement} source @param {View[]} views */
   function outlineCuts(source, views) {
     for (const view of views) {
       const { picture } = view;
@@ -44,11 +62,13 @@ const screens = (() => {
   }
 
   // Screens of one window differ in density only: one tile shows them all.
+  /** @param {ListedScreen[]} listed */
   function merged(listed) {
+    /** @type {Map<string, ListedScreen & { densities: string[], says: string }>} */
     const found = new Map();
     for (const one of listed) {
       const key = `${one.width} x ${one.height}`;
-      const at = found.get(key) ?? { ...one, densities: [] };
+      const at = found.get(key) ?? { ...one, densities: [], says: "" };
       at.densities.push(`${one.density}x`);
       at.says = `${one.name}, ${key}, ${at.densities.join(" and ")}`;
       found.set(key, at);
@@ -56,31 +76,57 @@ const screens = (() => {
     return found.values();
   }
 
+  /** @type {(one: Verdict) => boolean} */
   const isBroken = (one) => one.state === "broken";
+  /** @type {(bad: boolean, says: string) => HTMLElement} */
   const judged = (bad, says) =>
     make("span", { class: `verdict ${bad ? "bad" : "good"}` }, says);
 
   const ORDER = { broken: 0, note: 1, "not measured": 2, holds: 3 };
 
+  /**
+   * @typedef {InstanceType<typeof Tile>} Tile
+   * @typedef {{ tile: Tile, view: View, isSeen: boolean, isStale: boolean }} Shown
+   */
+
   class Screens {
-    // shared: what is kept from scene to scene (state, drafts, wide, compare, marks).
+    /**
+     * @param {Scene} scene
+     * @param {Shared} shared what is kept from scene to scene
+     * @param {{ copyMoved?: CopyMoved | null, offered?: Offered | null }} does
+     */
     constructor(scene, shared, { copyMoved = null, offered = null } = {}) {
-      Object.assign(this, { scene, shared, copyMoved, offered, tiles: [], cards: [] });
+      this.scene = scene;
+      this.shared = shared;
+      this.copyMoved = copyMoved;
+      this.offered = offered;
+      /** @type {Shown[]} */
+      this.tiles = [];
       this.words = shared.state.title || "Your copy stands here";
+      /** @type {Map<string, HTMLElement>} */
       this.verdicts = new Map();
+      this.proof = card();
+      this.wide = new Tile(shared.wide ??= [1280, 720], {
+        most: [Math.min(430, innerWidth - 66), 240], words: this.words,
+      });
+      this.says = hint();
+      this.grip = make("button", { class: "grip", type: "button", "aria-label": "Resize" });
       this.seen = new IntersectionObserver((entries) => entries.forEach((entry) => {
         const one = this.tiles.find((each) => each.tile.root === entry.target);
+        if (!one) return;
         one.isSeen = entry.isIntersecting;
         if (one.isSeen && one.isStale) this.drawTile(one);
       }));
     }
 
     // Go on with another scene of the same views, so that whoever is dragging something can go on.
+    /** @param {Scene} scene */
     take(scene) {
-      const find = ({ name }) => scene.views.find((one) => one.name === name);
-      if (scene.views.length !== this.scene.views.length || !this.scene.views.every(find)) return false;
+      const named = new Map(scene.views.map((one) => [one.name, one]));
+      const isSame = this.scene.views.every((one) => named.has(one.name));
+      if (scene.views.length !== this.scene.views.length || !isSame) return false;
       this.scene = scene;
-      for (const one of this.tiles) one.view = find(one.view);
+      for (const one of this.tiles) one.view = named.get(one.view.name) ?? one.view;
       this.verdicts.forEach((one, name) => one.replaceWith(this.verdict(name)));
       this.proof.replaceWith(this.proofCard());
       this.draw();
@@ -100,16 +146,18 @@ const screens = (() => {
       this.drawWide();
     }
 
+    /** @param {Shown} one */
     drawTile(one) {
       one.isStale = false;
       this.drawView(one.tile, one.view);
     }
 
+    /** @param {Tile} tile @param {View} view */
     drawView(tile, view) {
       reframe(view);
       const draft = this.shared.drafts[this.scene.name]?.[view.name];
       tile.draw(view, draft);
-      const widest = this.scene.views.at(-1).picture?.look;
+      const widest = this.scene.views.at(-1)?.picture?.look;
       tile.compare(this.shared.compare ?? null, view.picture?.covers ? widest : null);
     }
 
@@ -117,11 +165,13 @@ const screens = (() => {
       return [...this.scene.views].reverse().map((view) => this.part(view));
     }
 
+    /** @param {View} view */
     part(view) {
       const list = make("div", { class: "tiles" });
+      /** @type {(window: Pair, says: string, marksSpot?: boolean) => void} */
       const add = (window, says, marksSpot = false) => {
         const tile = new Tile(window, { says, words: this.words, copyMoved: this.copyMoved });
-        const one = { tile, view };
+        const one = { tile, view, isSeen: false, isStale: false };
         tile.marksSpot = marksSpot;
         this.tiles.push(one);
         list.append(tile.root);
@@ -137,10 +187,11 @@ const screens = (() => {
         row(heading(view.name), hint(edges), this.verdict(view.name)), list);
     }
 
+    /** @param {string} name */
     verdict(name) {
       const own = this.scene.verdicts.filter((one) => one.breakpoint === name);
       const says = own.filter(isBroken).map((one) => one.promise).join(", ");
-      const told = judged(says, says ? `${says}: broken`
+      const told = judged(Boolean(says), says ? `${says}: broken`
         : own.some((one) => one.is_rare && one.state === "note") ? "holds on usual screens" : "all hold");
       this.verdicts.set(name, told);
       return told;
@@ -148,24 +199,20 @@ const screens = (() => {
 
     // One window of any size, to look between the breakpoints.
     wideCard() {
-      const { shared } = this, size = shared.wide ??= [1280, 720];
-      this.wide = new Tile(size, { most: [Math.min(430, innerWidth - 66), 240], words: this.words });
-      this.says = make("span", { class: "note" });
+      const { shared, wide: tile } = this;
       const most = [shared.state.widest, 1440], least = [320, 260];
-      this.sides = ["Width", "Height"].map((says, n) =>
-        slider(says, size[n], least[n], most[n], 1, (value) => this.resize(shared.wide.with(n, value)), String));
-      this.grip = make("button", { class: "grip", type: "button", "aria-label": "Resize" });
-      this.wide.root.append(this.grip);
-      const { wide: tile } = this;
+      const sides = ["Width", "Height"].map((says, n) => slider(says, tile.window[n], least[n], most[n], 1,
+        (value) => this.resize(tile.window.with(n, value)), String));
+      tile.root.append(this.grip);
       drags(this.grip, {
         area: () => [0, 0, tile.window[0] / most[0], tile.window[1] / most[1]],
         frame: () => ({ width: most[0] * tile.scale, height: most[1] * tile.scale }),
         isCorner: () => true,
         moved: (area) => {
           this.resize(most.map((side, n) => Math.max(least[n], Math.round(area[n + 2] * side))));
-          this.sides.forEach((one, n) => {
-            one.querySelector("input").value = tile.window[n];
-            one.querySelector("output").textContent = tile.window[n];
+          sides.forEach((one, n) => {
+            const [, input, output] = /** @type {HTMLInputElement[]} */ ([...one.children]);
+            input.value = output.textContent = String(tile.window[n]);
           });
         },
       });
@@ -178,9 +225,10 @@ const screens = (() => {
       this.drawWide();
       return make("section", { class: "card wide" },
         row(heading("Any window"), this.says, make("label", {}, marks, " marks")),
-        this.wide.root, make("div", { class: "sliders screen" }, ...this.sides, compare));
+        tile.root, make("div", { class: "sliders screen" }, ...sides, compare));
     }
 
+    /** @param {Pair} window */
     resize(window) {
       this.shared.wide = this.wide.window = window;
       this.drawWide();
@@ -203,17 +251,20 @@ const screens = (() => {
     proofCard() {
       const told = [...this.scene.verdicts].sort((one, other) => ORDER[one.state] - ORDER[other.state]);
       const quiet = told.filter((one) => one.state === "holds"), broken = told.filter(isBroken).length;
+      /** @type {(some: Verdict[]) => HTMLElement} */
       const list = (some) => make("ul", { class: "proof" }, ...some.map((one) => this.proofLine(one)));
-      return this.proof = card(row(heading("Proof"), judged(broken, broken
+      return this.proof = card(row(heading("Proof"), judged(broken > 0, broken
         ? `${broken} ${broken === 1 ? "promise is" : "promises are"} broken` : "No promise is broken")),
       list(told.filter((one) => one.state !== "holds")), quiet.length ? make("details", {},
         make("summary", {}, `${quiet.length} hold`), list(quiet)) : null);
     }
 
+    /** @param {Verdict} one */
     proofLine(one) {
       const kind = one.state === "not measured" ? "note" : one.state;
-      const ways = this.offered ? one.offers.map((offer) =>
-        button(offer.says, () => this.offered(offer.changes))) : [];
+      const { offered } = this;
+      const ways = offered ? one.offers.map((offer) =>
+        button(offer.says, () => offered(offer.changes))) : [];
       const does = ways.length || !one.remedy ? ways : [one.remedy];
       return make("li", { class: kind },
         make("span", {}, make("b", {}, `${one.promise}, ${one.breakpoint}: `), one.says),
@@ -221,7 +272,10 @@ const screens = (() => {
     }
 
     loadsCard() {
-      const { loads, line } = this.scene, seconds = (one) => `${one.toFixed(1)} s`;
+      const { loads, line } = this.scene;
+      /** @type {(one: number) => string} */
+      const seconds = (one) => `${one.toFixed(1)} s`;
+      /** @type {(tag: "td" | "th", some: string[]) => HTMLElement} */
       const cells = (tag, some) => make("tr", {}, ...some.map((one) => make(tag, {}, one)));
       const rows = loads.map((one) => cells("td", [one.screen, kilo(one.before),
         one.after ? `about ${kilo(one.after)}` : "the colour", seconds(one.before_seconds), seconds(one.after_seconds)]));
@@ -237,6 +291,7 @@ const screens = (() => {
     play() {
       this.shared.compare ||= 0.5;
       this.draw(true);
+      /** @type {(load: Load, tile: Tile) => number} */
       const away = (load, tile) => Math.abs(load.window[0] - tile.window[0]);
       for (const { tile } of this.tiles) {
         const nearest = this.scene.loads.reduce((one, other) => (away(other, tile) < away(one, tile) ? other : one));

@@ -1,28 +1,51 @@
 // Windows as tiles: each a small page of true proportions, with the backdrop drawn by the browser.
 "use strict";
 
+/**
+ * @typedef {object} Dragged
+ * @property {() => Area | undefined} area as it is now; undefined: it is gone
+ * @property {() => { width: number, height: number }} frame px in which it lies
+ * @property {(target: EventTarget | null) => boolean} isCorner whether that resizes
+ * @property {(area: Area, isLast: boolean) => void} moved what it comes to
+ */
+
 const tiles = (() => {
   const [WIDEST, TALLEST] = innerWidth < 600 ? [150, 110] : [215, 140];
 
+  /**
+   * @template {keyof HTMLElementTagNameMap} Tag
+   * @param {Tag} tag
+   * @param {Record<string, any>} named what begins with "on" listens
+   * @param {(Node | string | null)[]} children
+   * @returns {HTMLElementTagNameMap[Tag]}
+   */
   function make(tag, named = {}, ...children) {
-    const made = document.createElement(tag);
+    const made = document.createElement(tag), fields = /** @type {Record<string, any>} */ (made);
     for (const [name, value] of Object.entries(named)) {
       if (name.startsWith("on")) made.addEventListener(name.slice(2), value);
-      else if (name in made && typeof value !== "string") made[name] = value;
+      else if (name in made && typeof value !== "string") fields[name] = value;
       else if (value !== null && value !== undefined) made.setAttribute(name, value);
     }
-    made.append(...children.filter((one) => one !== null));
+    for (const one of children) if (one !== null) made.append(one);
     return made;
   }
 
-  const kilo = (bytes) => (bytes < 1e6
-    ? `${(bytes / 1e3).toFixed(bytes < 1e5 ? 1 : 0)} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+  /** @type {(n: number) => string} */
+  const kilo = (n) => (n < 1e3 ? `${n.toFixed()} B` : n < 999500
+    ? `${(n / 1e3).toFixed(+(n < 1e5))} kB` : `${(n / 1e6).toFixed(1)} MB`);
 
+  /** @type {(area: Area, size?: Pair) => Area} */
   const percents = (area, size = [1, 1]) => [
     area[0] / size[0], area[1] / size[1], area[2] / size[0], area[3] / size[1],
   ];
 
+  /**
+   * @param {HTMLElement} one
+   * @param {Area} area
+   * @param {number} least fraction of what it lies in
+   */
   function put(one, [left, top, right, bottom], least = 0) {
+    /** @type {(low: number, high: number) => number} */
     const grow = (low, high) => Math.max(0, least - (high - low)) / 2;
     const x = grow(left, right), y = grow(top, bottom);
     one.style.left = `${(left - x) * 100}%`;
@@ -32,6 +55,7 @@ const tiles = (() => {
   }
 
   // A place of the source (source px), in fractions of what a box shows.
+  /** @type {(area: Area, window: Area) => Area} */
   const within = (area, window) => {
     const width = window[2] - window[0], height = window[3] - window[1];
     return [
@@ -41,6 +65,7 @@ const tiles = (() => {
   };
 
   // A reduced source behind an element: by its address, or by a class where the page is frozen.
+  /** @param {HTMLElement} one @param {string} look @param {string} size */
   function showLook(one, look, size = "") {
     if (one.dataset.look === look) return;
     one.dataset.look = look;
@@ -49,10 +74,18 @@ const tiles = (() => {
   }
 
   class Tile {
-    // A window [width, height] in CSS px; most: the px on this page that it may take.
+    /**
+     * @param {Pair} window CSS px
+     * @param {{ says?: string, most?: Pair, words?: string, copyMoved?: CopyMoved | null }} how "most": the px on this page that it may take
+     */
     constructor(window, { says = "", most = [WIDEST, TALLEST], words = "", copyMoved = null } = {}) {
-      this.window = window;
+      this.window = this.drawn = this.size = window;
       this.most = most;
+      this.scale = 1;
+      this.lost = this.covered = 0;
+      this.marksSpot = false;
+      /** @type {View | null} */
+      this.view = null;
       this.picture = make("div", { class: "picture" });
       this.before = make("div", { class: "picture before", hidden: true });
       this.scrim = make("div", { class: "scrim" });
@@ -68,30 +101,33 @@ const tiles = (() => {
       if (copyMoved) this.letCopyMove(copyMoved);
     }
 
+    /** @param {CopyMoved} moved */
     letCopyMove(moved) {
       const corner = make("i", { class: "corner" });
       this.copy.append(corner);
       this.copy.tabIndex = 0;
       this.copy.setAttribute("role", "group");
       drags(this.copy, {
-        area: () => this.view.copy.box,
+        area: () => this.view?.copy?.box,
         frame: () => this.box.getBoundingClientRect(),
         isCorner: (target) => target === corner,
-        moved: (area, isLast) => moved(this.view, area, isLast),
+        moved: (area, isLast) => this.view && moved(this.view, area, isLast),
       });
     }
 
+    /** @param {View} view @param {Draft} [draft] */
     draw(view, draft) {
-      if (this.view !== view || this.drawn !== this.window) this.shape(view);
-      this.drawPicture(view, this.size, draft);
-      this.drawCopy(view);
+      if (this.view !== view || this.drawn !== this.window) this.size = this.shape(view);
+      this.drawPicture(view, draft);
+      this.drawCopy(view.copy);
     }
 
     // All that stays as it is while something is dragged.
+    /** @param {View} view @returns {Pair} CSS px of the box */
     shape(view) {
       this.view = view;
       this.drawn = this.window;
-      const [width, height] = this.window, size = this.size = geometry.box(view.element, this.window);
+      const [width, height] = this.window, size = geometry.box(view.element, this.window);
       const tall = Math.max(height, size[1]);
       const scale = Math.min(this.most[0] / width, this.most[1] / tall);
       this.scale = scale;
@@ -109,10 +145,12 @@ const tiles = (() => {
         this.copy.style.color = view.copy.colour ?? "#fff";
         this.copy.style.font = `${view.copy.bold ? 700 : 400} ${view.copy.size}px/1.25 system-ui, sans-serif`;
       }
+      return size;
     }
 
-    drawPicture(view, size, draft) {
-      const picture = view.picture, style = this.picture.style;
+    /** @param {View} view @param {Draft} [draft] */
+    drawPicture(view, draft) {
+      const { size } = this, picture = view.picture, style = this.picture.style;
       this.lost = this.covered = 0;
       if (!picture || !picture.covers) this.subjects.replaceChildren();
       if (!picture) {
@@ -142,33 +180,33 @@ const tiles = (() => {
         this.root.classList.remove("drafted");
       }
       style.backgroundRepeat = "no-repeat";
-      this.drawMarks(view, shown);
+      this.drawMarks(view, picture, shown);
       this.drawSpot(view, shown);
     }
 
-    drawMarks(view, shown) {
-      const order = view.picture.order, copy = view.copy;
-      const subjects = view.picture.subjects;
-      while (this.subjects.childElementCount > subjects.length) this.subjects.lastChild.remove();
-      subjects.forEach((one, n) => {
-        if (!this.subjects.children[n]) this.subjects.append(make("div", { class: "mark" }));
-        put(this.subjects.children[n], within(one, shown), 0.02);
-      });
+    /** @param {View} view @param {Picture} picture @param {Area} shown */
+    drawMarks(view, { order, subjects }, shown) {
+      const { copy } = view, marks = this.subjects;
+      while (marks.childElementCount > subjects.length) marks.lastElementChild?.remove();
+      while (marks.childElementCount < subjects.length) marks.append(make("div", { class: "mark" }));
+      subjects.forEach((one, n) =>
+        put(/** @type {HTMLElement} */ (marks.children[n]), within(one, shown), 0.02));
       const hidden = order ? order.drifts * (shown[3] - shown[1]) : 0;
       const sure = [shown[0], shown[1] + hidden, shown[2], shown[3] - hidden];
       this.lost = subjects.length ? geometry.lostShare(sure, subjects) : 0;
       if (copy && copy.clear && subjects.length) {
         this.covered = Math.max(
-          ...this.copyBoxes(view).map((one) => geometry.coveredShare(shown, one, subjects)));
+          ...this.copyBoxes(copy).map((one) => geometry.coveredShare(shown, one, subjects)));
       }
       this.root.classList.toggle("lost", this.lost > 0);
       this.root.classList.toggle("covered", this.covered > 1e-4);
     }
 
+    /** @param {View} view @param {Area} shown */
     drawSpot(view, shown) {
-      const spot = view.spot, isWorst = spot && this.marksSpot && !view.wasMoved;
-      this.spot.hidden = !isWorst;
-      if (isWorst) {
+      const spot = this.marksSpot && !view.wasMoved ? view.spot : null;
+      this.spot.hidden = !spot;
+      if (spot) {
         const [x, y] = spot.place, place = within([x, y, x, y], shown);
         put(this.spot, place);
         this.spot.classList.toggle("low", spot.contrast < spot.wanted);
@@ -176,16 +214,18 @@ const tiles = (() => {
     }
 
     // Copy that was measured lies elsewhere in each box.
-    copyBoxes({ copy: { box, places } }) {
+    /** @param {Copy} copy @returns {Area[]} */
+    copyBoxes({ box, places }) {
       const aspect = parseFloat(this.box.style.width) / parseFloat(this.box.style.height);
       const own = places.filter(([low, high]) => low <= aspect && aspect <= high);
       return own.length ? own.map((one) => one[2]) : [box];
     }
 
-    drawCopy(view) {
-      this.copy.hidden = !view.copy;
-      if (!view.copy) return;
-      const box = geometry.hull(this.copyBoxes(view));
+    /** @param {Copy | null} copy */
+    drawCopy(copy) {
+      this.copy.hidden = !copy;
+      if (!copy) return;
+      const box = geometry.hull(this.copyBoxes(copy));
       put(this.copy, box);
       const said = box.map((one) => `${Math.round(one * 100)} %`);
       this.copy.setAttribute(
@@ -193,15 +233,17 @@ const tiles = (() => {
     }
 
     // The source as one picture for all windows, over the left part (0 to 1) of the tile.
+    /** @param {number | null} share @param {string | null} [look] */
     compare(share, look) {
       this.before.hidden = share === null || !look;
-      if (this.before.hidden) return;
+      if (share === null || !look) return;
       showLook(this.before, look);
       if (document.body.dataset.frozen) this.before.classList.add("before");
       this.before.style.clipPath = `inset(0 ${(1 - share) * 100}% 0 0)`;
     }
 
     // Let both sides appear as they would over a line, seconds each.
+    /** @param {number} before @param {number} after */
     play(before, after) {
       const way = [{ clipPath: "inset(0 0 100% 0)" }, { clipPath: "inset(0 0 0 0)" }];
       this.picture.animate(way, { duration: after * 1000, fill: "backwards" });
@@ -213,10 +255,18 @@ const tiles = (() => {
     }
   }
 
+  /** @type {(one: Area, other: Area) => boolean} */
   const sameArea = (one, other) => one.every((edge, n) => Math.abs(edge - other[n]) < 0.5);
 
+  /** @type {Record<string, Pair>} */
+  const ARROWS = {
+    ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1],
+  };
+
   // Moving and resizing an area (fractions) by pointer or keys.
+  /** @param {HTMLElement} one @param {Dragged} dragged */
   function drags(one, { area, frame, isCorner, moved }) {
+    /** @type {{ x: number, y: number, area: Area, corner: boolean, last?: Area } | null} */
     let held = null;
     one.addEventListener("pointerdown", (event) => {
       if (event.button) return;
@@ -224,7 +274,8 @@ const tiles = (() => {
       event.stopPropagation();
       one.focus({ preventScroll: true });
       one.setPointerCapture(event.pointerId);
-      held = { x: event.clientX, y: event.clientY, area: area(), corner: isCorner(event.target) };
+      const now = area(), corner = isCorner(event.target);
+      held = now ? { x: event.clientX, y: event.clientY, area: now, corner } : null;
     });
     one.addEventListener("pointermove", (event) => {
       if (!held) return;
@@ -242,19 +293,28 @@ const tiles = (() => {
     one.addEventListener("pointercancel", end);
     one.addEventListener("keydown", (event) => {
       const step = event.altKey ? 0.001 : 0.005;
-      const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-      const [x, y] = way[event.key] ?? [0, 0];
-      if (!x && !y) return;
+      const way = ARROWS[event.key], now = area();
+      if (!way || !now) return;
       event.preventDefault();
-      moved(shifted(area(), event.shiftKey, x * step, y * step), false);
+      moved(shifted(now, event.shiftKey, way[0] * step, way[1] * step), false);
     });
     one.addEventListener("keyup", (event) => {
-      if (event.key.startsWith("Arrow")) moved(area(), true);
+      const now = area();
+      if (ARROWS[event.key] && now) moved(now, true);
     });
   }
 
+  /**
+   * @param {Area} area
+   * @param {boolean} isResized
+   * @param {number} x
+   * @param {number} y
+   * @returns {Area}
+   */
   function shifted([left, top, right, bottom], isResized, x, y) {
-    const fine = (value) => Math.round(value * 1e4) / 1e4, { clamp } = geometry;
+    /** @type {(value: number) => number} */
+    const fine = (value) => Math.round(value * 1e4) / 1e4;
+    const { clamp } = geometry;
     if (isResized) {
       return [
         left, top, fine(clamp(right + x, left + 0.01, 1)), fine(clamp(bottom + y, top + 0.01, 1)),

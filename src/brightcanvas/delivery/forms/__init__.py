@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from brightcanvas.delivery.forms.background import BACKGROUND
-from brightcanvas.delivery.forms.drift import DRIFT
+from brightcanvas.delivery.forms.background import BACKGROUND, DRIFT
+from brightcanvas.delivery.forms.clip_forms import HOSTED, VIDEO
 from brightcanvas.delivery.forms.form import Form
-from brightcanvas.delivery.forms.hosted import HOSTED
 from brightcanvas.delivery.forms.picture import IMG, PICTURE
-from brightcanvas.delivery.forms.video import VIDEO
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord
+from brightcanvas.ledger.record import Addresses, BackdropRecord
 
 FORMS = (BACKGROUND, VIDEO, HOSTED, PICTURE, IMG, DRIFT)
 """As their rules and children follow each other."""

@@ -2,25 +2,89 @@
 
 from __future__ import annotations
 
-from brightcanvas.brief.model import Slot
+from textwrap import indent
+
+from brightcanvas.brief.brief import Slot
 from brightcanvas.delivery.candidates import is_newer, layers_of
-from brightcanvas.delivery.css_values import gradient, position_text
-from brightcanvas.delivery.escaping import css_string
-from brightcanvas.delivery.forms.drift import drifts, layer_of
 from brightcanvas.delivery.forms.form import Form
-from brightcanvas.delivery.sharing import Line
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord, Shown
-from brightcanvas.values.fits import Exact
-from brightcanvas.values.geometry import WHOLE
-from brightcanvas.values.layers import with_picture
+from brightcanvas.delivery.rule_text import (
+    INDENT,
+    Declaration,
+    block,
+    css_string,
+    declared,
+    gradient,
+    position_text,
+    under,
+)
+from brightcanvas.ledger.record import Addresses, BackdropRecord, PublishedVariant
+from brightcanvas.values.geometry import WHOLE, plain_number
+from brightcanvas.values.layers import Exact, with_picture
 
 
-def _lines(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
-    return [(_target(record, shown), one) for one in layer_lines(shown, addresses)]
+def drifts(shown: PublishedVariant) -> bool:
+    """Whether the picture is on a layer of its own that drifts while the page scrolls."""
+    return shown.view.picture is not None and shown.view.slot.drift > 0
 
 
-def layer_lines(shown: Shown, addresses: Addresses) -> list[str]:
+def layer_of(element: str) -> str:
+    """The selector of the layer behind an element's content that a drifting picture is on."""
+    return f":is({element})::before" if "," in element else f"{element}::before"
+
+
+def _rules(record: BackdropRecord, shown: PublishedVariant) -> list[str]:
+    """The layer that drifts at one part, and how it moves."""
+    if not drifts(shown):
+        return []
+    slot = shown.view.slot
+    name = f"drift-{record.name}-{slot.breakpoint.full_name}"
+    rules = drift_rules(record.element, name, slot.drift)
+    return [under(slot.breakpoint.when.media, rules), keyframes(name, slot.drift)]
+
+
+def drift_rules(element: str, name: str, travel: float) -> list[str]:
+    """A layer higher than its element by the travel, which scrolling moves.
+
+    The movement is a scroll-driven animation (Scroll-driven Animations 1, section 3);
+    browsers without it, and people who asked for less motion, see the layer held still in
+    the middle of its way.
+    """
+    distance = f"{plain_number(travel)}px"
+    box = ["position: relative;", "isolation: isolate;", "overflow: hidden;", "overflow: clip;"]
+    placed = [
+        'content: "";',
+        "position: absolute;",
+        "z-index: -1;",
+        "inset: 0 0 auto;",
+        f"height: calc(100% + {distance});",
+        f"transform: translateY(calc({distance} / -2));",
+    ]
+    moving = [f"animation: {name} linear both;", "animation-timeline: view();"]
+    still = under("(prefers-reduced-motion: no-preference)", [block(layer_of(element), moving)])
+    return [
+        block(element, box),
+        block(layer_of(element), placed),
+        f"@supports (animation-timeline: view()) {{\n{indent(still, INDENT)}\n}}",
+    ]
+
+
+def keyframes(name: str, travel: float) -> str:
+    """From the layer's lower end to its upper one while the element crosses the window."""
+    distance = f"{plain_number(travel)}px"
+    begin = f"from {{ transform: translateY(-{distance}); }}"
+    return f"@keyframes {name} {{\n  {begin}\n  to {{ transform: none; }}\n}}"
+
+
+DRIFT = Form(concerns=lambda record: any(map(drifts, record.shown)), rules=_rules)
+
+
+def _lines(
+    record: BackdropRecord, shown: PublishedVariant, addresses: Addresses
+) -> list[Declaration]:
+    return declared(_target(record, shown), layer_lines(shown, addresses))
+
+
+def layer_lines(shown: PublishedVariant, addresses: Addresses) -> list[str]:
     """The picture, and how it lies in its box; for browsers of any age first."""
     slot, picture = shown.view.slot, shown.view.picture
     if picture is None or shown.oldest is None:
@@ -57,16 +121,16 @@ def _stated_place(slot: Slot, position: str) -> list[str]:
     return [f"background-position: {with_picture(slot.layers, position, others='0% 0%')};"]
 
 
-def newer_lines(shown: Shown, addresses: Addresses) -> list[str]:
+def newer_lines(shown: PublishedVariant, addresses: Addresses) -> list[str]:
     """The picture for browsers that read the newer formats."""
     return _images(shown, layers_of(shown, addresses)) if is_newer(shown) else []
 
 
-def _images(shown: Shown, layers: list[str]) -> list[str]:
+def _images(shown: PublishedVariant, layers: list[str]) -> list[str]:
     return [f"background-image: {_layered(shown, one)};" for one in layers]
 
 
-def _layered(shown: Shown, picture_layer: str) -> str:
+def _layered(shown: PublishedVariant, picture_layer: str) -> str:
     """The picture with its scrim above it, if there is one."""
     slot, picture = shown.view.slot, shown.view.picture
     if slot.keeps_rule:
@@ -89,11 +153,13 @@ def _attachment_lines(slot: Slot) -> list[str]:
     return [f"background-attachment: {slot.attachment};"]
 
 
-def _newer(record: BackdropRecord, shown: Shown, addresses: Addresses) -> list[Line]:
-    return [(_target(record, shown), one) for one in newer_lines(shown, addresses)]
+def _newer(
+    record: BackdropRecord, shown: PublishedVariant, addresses: Addresses
+) -> list[Declaration]:
+    return declared(_target(record, shown), newer_lines(shown, addresses))
 
 
-def _target(record: BackdropRecord, shown: Shown) -> str:
+def _target(record: BackdropRecord, shown: PublishedVariant) -> str:
     return layer_of(record.element) if drifts(shown) else record.element
 
 

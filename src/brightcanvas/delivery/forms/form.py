@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from brightcanvas.delivery.sharing import Line
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import BackdropRecord, Shown
+from brightcanvas.delivery.rule_text import Declaration
+from brightcanvas.ledger.record import Addresses, BackdropRecord, PublishedVariant
 
 LAYER = ("position: absolute;", "inset: 0;", "z-index: -1;", "pointer-events: none;")
 """A layer as large as its element, behind the content."""
@@ -18,12 +17,12 @@ def no_base(_: BackdropRecord) -> list[str]:
     return []
 
 
-def no_lines(_: BackdropRecord, __: Shown, ___: Addresses) -> list[Line]:
+def no_lines(_: BackdropRecord, __: PublishedVariant, ___: Addresses) -> list[Declaration]:
     """Nothing holds for a part alone."""
     return []
 
 
-def no_rules(_: BackdropRecord, __: Shown) -> list[str]:
+def no_rules(_: BackdropRecord, __: PublishedVariant) -> list[str]:
     """Nothing comes after the parts."""
     return []
 
@@ -41,11 +40,11 @@ class Form:
     """Whether a backdrop has this form; it may have several."""
     base: Callable[[BackdropRecord], list[str]] = no_base
     """Rules that hold at every width."""
-    lines: Callable[[BackdropRecord, Shown, Addresses], list[Line]] = no_lines
+    lines: Callable[[BackdropRecord, PublishedVariant, Addresses], list[Declaration]] = no_lines
     """Declarations that hold for one part."""
-    newer: Callable[[BackdropRecord, Shown, Addresses], list[Line]] = no_lines
+    newer: Callable[[BackdropRecord, PublishedVariant, Addresses], list[Declaration]] = no_lines
     """Those that take their place in browsers that read the newer formats."""
-    rules: Callable[[BackdropRecord, Shown], list[str]] = no_rules
+    rules: Callable[[BackdropRecord, PublishedVariant], list[str]] = no_rules
     """Whole rules for one part, after all declarations."""
     markup: Callable[[BackdropRecord, Addresses], str] = no_markup
     """First children of the element that it fills."""

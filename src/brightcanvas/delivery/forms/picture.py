@@ -6,12 +6,9 @@ from collections.abc import Iterator, Sequence
 from html import escape
 
 from brightcanvas.delivery.candidates import by_format, srcset
-from brightcanvas.delivery.conditions import breakpoint_condition
-from brightcanvas.delivery.css_values import position_text
 from brightcanvas.delivery.forms.form import LAYER, Form
-from brightcanvas.delivery.sharing import Line, block
-from brightcanvas.ledger.addresses import Addresses
-from brightcanvas.ledger.model import Asset, BackdropRecord, Shown
+from brightcanvas.delivery.rule_text import Declaration, block, declared, position_text
+from brightcanvas.ledger.record import Addresses, Asset, BackdropRecord, PublishedVariant
 
 NOTHING = "data:image/gif;base64,R0lGODlhAQABAAAAACw="
 """A picture of one clear px, for breakpoints that show none: it asks the host for nothing."""
@@ -44,7 +41,7 @@ def _sources(record: BackdropRecord, addresses: Addresses) -> Iterator[str]:
     """
     is_sized = record.backdrop.form != "img"
     for shown in record.shown:
-        condition = breakpoint_condition(shown.view.slot.breakpoint)
+        condition = shown.view.slot.breakpoint.when.media
         media = f' media="{escape(condition)}"' if condition else ""
         if shown.oldest is None:
             yield f'<source{media} srcset="{NOTHING}"{_size(1, 1) if is_sized else ""}>'
@@ -82,22 +79,22 @@ def _base(record: BackdropRecord) -> list[str]:
     return [block(record.element, box), block(_picture_in(record.element), [*layer, *fill])]
 
 
-def _lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
+def _lines(record: BackdropRecord, shown: PublishedVariant, _: Addresses) -> list[Declaration]:
     """How the picture lies in its box, as a background would."""
     picture = shown.view.picture
     if picture is None:
         return []
     fit, position = shown.view.slot.fit.css, position_text(picture.cut.position)
     lines = (f"object-fit: {fit};", f"object-position: {position};")
-    return [(_picture_in(record.element), one) for one in lines]
+    return declared(_picture_in(record.element), lines)
 
 
-def _img_lines(record: BackdropRecord, shown: Shown, _: Addresses) -> list[Line]:
+def _img_lines(record: BackdropRecord, shown: PublishedVariant, _: Addresses) -> list[Declaration]:
     """Of a page's own ``img`` whose subject has to stay in view; others lie as they did."""
     slot, picture = shown.view.slot, shown.view.picture
     if picture is None or not slot.places_picture:
         return []
-    return [(record.element, f"object-position: {position_text(picture.cut.position)};")]
+    return declared(record.element, [f"object-position: {position_text(picture.cut.position)};"])
 
 
 def own_img_sources(record: BackdropRecord, addresses: Addresses) -> str:

@@ -24,12 +24,12 @@
   const choiceOf = (name) => {
     const place = `moving ${location.pathname} ${name}`;
     let choice = null;
-    try { choice = sessionStorage.getItem(place); } catch (error) { /* storage is closed to us */ }
+    try { choice = sessionStorage.getItem(place); } catch { /* storage is closed to us */ }
     return {
       get rests() { return choice === "paused"; },
       keep(made) {
         choice = made;
-        try { sessionStorage.setItem(place, made); } catch (error) { /* for this page view only */ }
+        try { sessionStorage.setItem(place, made); } catch { /* for this page view only */ }
       },
     };
   };

@@ -1,7 +1,7 @@
 """The picture formats, one module each; here all of them by their names.
 
 Each module of this room with a ``CODEC`` is a format that can be read and written. Its line in
-``values/picture_formats.py`` tells the others what it is called.
+``values/file_formats.py`` tells the others what it is called.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from functools import cache
 from PIL import features
 
 from brightcanvas.formats.codecs.codec import PictureCodec
-from brightcanvas.values.picture_formats import FileFormat
+from brightcanvas.values.file_formats import FileFormat
 
 
 def codec_of(file_format: FileFormat) -> PictureCodec:

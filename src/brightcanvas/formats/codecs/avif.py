@@ -8,9 +8,27 @@ from typing import Any
 import numpy as np
 
 from brightcanvas.formats.bits import Bits
-from brightcanvas.formats.boxes import boxes_are_whole
 from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
-from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.file_formats import Encoding, FileFormat
+
+HEAD = 8
+"""Bytes of a box's length and type."""
+
+
+def boxes_are_whole(content: bytes) -> bool:
+    """Whether the outermost boxes end where the file does, or before."""
+    at = 0
+    while at + HEAD <= len(content):
+        length = int.from_bytes(content[at : at + 4], "big")
+        if length == 1:
+            length = int.from_bytes(content[at + HEAD : at + 2 * HEAD], "big")
+        if length == 0:  # as far as the file goes
+            return True
+        if length < HEAD:
+            return False
+        at += length
+    return at <= len(content)
+
 
 SPEED, HASTY_SPEED, DRAFT_SPEED = 6, 8, 10
 """Of the AVIF codec, 0 (slow) to 10. At the same score speed 5 takes four times as long as 6 for up

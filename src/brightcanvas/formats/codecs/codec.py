@@ -14,8 +14,8 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.geometry import Size
-from brightcanvas.values.picture_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from brightcanvas.formats.codecs.codec import PictureCodec
-from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.file_formats import Encoding, FileFormat
 from brightcanvas.values.raster import Raster
 
 _KEPT = (b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND", b"sRGB", b"gAMA")

@@ -9,7 +9,7 @@ import numpy as np
 
 from brightcanvas.formats.bits import EvenBools
 from brightcanvas.formats.codecs.codec import PictureCodec, RateCurve
-from brightcanvas.values.picture_formats import Encoding, FileFormat
+from brightcanvas.values.file_formats import Encoding, FileFormat
 
 WEBP = RateCurve(
     "webp",

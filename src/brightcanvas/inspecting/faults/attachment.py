@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.css.declared import Declared, Element
+from brightcanvas.css.selectors import Declared, Element
 from brightcanvas.css.styles import Styles
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Finding, Severity
 
 NAME = "fixed on phones"
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each element with a picture that is fixed on a touched screen."""
     for element in facts.pictured:
         fixed = [
@@ -25,7 +25,7 @@ def find(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 NAME, "the background is fixed: phones ignore it, or show another part of it",
                 facts.at_rule(fixed[0][1], element.etree_element),
-                "write it in @media (hover: hover), so that fingers scroll it", Harm.SPOILS,
+                "write it in @media (hover: hover), so that fingers scroll it", Severity.SPOILS,
                 tuple(screen for screen, _ in fixed),
             )  # fmt: skip
 

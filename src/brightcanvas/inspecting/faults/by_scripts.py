@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm, Place
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Finding, Place, Severity
 from brightcanvas.page.folder import HOST
+from brightcanvas.values.words import bytes_text
 
 NAME = "fetched by scripts"
 LEAST = 100_000
@@ -16,7 +17,7 @@ ICON = f"{HOST}/favicon.ico"
 """What browsers ask every host for."""
 
 
-def further(facts: Facts) -> list[str]:
+def further(facts: PageFacts) -> list[str]:
     """What a browser fetched on any screen that markup and style sheets don't tell."""
     found: dict[str, None] = {}
     for one in facts.seen if facts.looks else ():
@@ -25,14 +26,14 @@ def further(facts: Facts) -> list[str]:
     return list(found)
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """One finding for all of it; nothing where no browser was asked."""
     urls = sorted(further(facts), key=lambda url: -facts.bytes_of(url))
     weight = sum(facts.bytes_of(url) for url in urls)
     if weight >= LEAST:
         names = ", ".join(facts.file_name(url) for url in urls[:3])
         yield Finding(
-            NAME, f"scripts fetch {len(urls)} further files, {weight / 1000:.0f} kB: {names}",
+            NAME, f"scripts fetch {len(urls)} further files, {bytes_text(weight)}: {names}",
             Place(facts.name), "no hint and no browser finds these early: name them in the markup,"
-            " or leave out what nobody looks at", Harm.COSTS, bytes=weight,
+            " or leave out what nobody looks at", Severity.COSTS, bytes=weight,
         )  # fmt: skip

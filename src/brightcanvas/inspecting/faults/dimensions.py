@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.inspecting.facts import Facts, Seen
-from brightcanvas.inspecting.finding import Finding, Harm, Sure
+from brightcanvas.html.tree import Node
+from brightcanvas.inspecting.facts import PageFacts, SeenScreen
+from brightcanvas.inspecting.finding import Confidence, Finding, Severity
 from brightcanvas.page.embedded import named
-from brightcanvas.page.markup import Node
 
 NAME = "no dimensions"
 AUTO = ("", "auto")
 OUT_OF_FLOW = ("absolute", "fixed")
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each ``img`` and ``video`` that is shown somewhere."""
     for node in facts.page.nodes("img", "video"):
         screens = tuple(one.screen for one in facts.seen if _jumps(facts, node, one))
@@ -22,12 +22,12 @@ def find(facts: Facts) -> Iterator[Finding]:
             yield Finding(
                 NAME, "it states no width and height: the page jumps when it arrives",
                 facts.at(node, named(facts.page, node)),
-                "write width and height in px of the file; CSS may still scale it", Harm.SPOILS,
-                screens, sure=Sure.LIKELY,
+                "write width and height in px of the file; CSS may still scale it", Severity.SPOILS,
+                screens, sure=Confidence.LIKELY,
             )  # fmt: skip
 
 
-def _jumps(facts: Facts, node: Node, one: Seen) -> bool:
+def _jumps(facts: PageFacts, node: Node, one: SeenScreen) -> bool:
     if node.get("width", "").strip() and node.get("height", "").strip():
         return False
     element, styles = facts.element(node), one.styles

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm, Sure
+from brightcanvas.html.tree import Node
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Confidence, Finding, Severity
 from brightcanvas.page.embedded import is_late, picture_of
-from brightcanvas.page.markup import Node
 from brightcanvas.values.screens import Screen
+from brightcanvas.values.words import bytes_text
 
 NAME = "fetched too early"
 LEAST = 50_000
@@ -18,7 +19,7 @@ FAR = 1.5
 """Heights of the window, below which nobody looks at first."""
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """All such ``img`` together; nothing where no browser was asked where they lie."""
     found = {
         node: found for node in facts.page.nodes("img")
@@ -30,18 +31,18 @@ def find(facts: Facts) -> Iterator[Finding]:
         screens = dict.fromkeys(one for _, each in found.values() for one in each)
         yield Finding(
             NAME, f"{len(found)} img far below the first view are fetched with it,"
-            f" {weight / 1000:.0f} kB",
-            facts.at(first), 'write loading="lazy" into them', Harm.COSTS,
-            tuple(one for one in facts.screens if one in screens), weight, sure=Sure.LIKELY,
+            f" {bytes_text(weight)}",
+            facts.at(first), 'write loading="lazy" into them', Severity.COSTS,
+            tuple(one for one in facts.screens if one in screens), weight, sure=Confidence.LIKELY,
         )  # fmt: skip
 
 
-def _bytes_below(facts: Facts, node: Node) -> tuple[int, tuple[Screen, ...]] | None:
+def _bytes_below(facts: PageFacts, node: Node) -> tuple[int, tuple[Screen, ...]] | None:
     """Its bytes on the screen on which they are most, and the screens on which it lies far down."""
     weights = {}
     for one in facts.seen:
         laid = facts.laid(one.screen, node)
-        url = picture_of(facts.page, node, one.viewer)
+        url = picture_of(facts.page, node, one.environment)
         if laid and url and laid.box.top > FAR * one.screen.viewport.height:
             weights[one.screen] = facts.bytes_of(facts.page.resolved(url))
     return (max(weights.values()), tuple(weights)) if weights else None

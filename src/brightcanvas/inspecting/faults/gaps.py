@@ -7,10 +7,10 @@ import re
 from collections.abc import Iterator
 from dataclasses import replace
 
-from brightcanvas.css.declared import Declared, Element
-from brightcanvas.css.screens import viewer_of
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm, Place
+from brightcanvas.css.selectors import Declared, Element
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Finding, Place, Severity
+from brightcanvas.values.environments import environment_of
 from brightcanvas.values.geometry import plain_number
 
 NAME = "gap between two rules"
@@ -24,7 +24,7 @@ _CUT = re.compile(r"(?<![\w.])(\d+(?:\.\d+)?)(px|r?em)\b")
 PX = {"px": 1.0, "em": 16.0, "rem": 16.0}
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each element with pictures under conditions of width."""
     told = set()
     for element in facts.pictured:
@@ -54,11 +54,11 @@ def _cuts(declared: list[Declared]) -> list[float]:
 
 
 def _gaps(
-    facts: Facts, element: Element, declared: list[Declared]
+    facts: PageFacts, element: Element, declared: list[Declared]
 ) -> Iterator[tuple[float, float]]:
     """Stretches of width, narrower than any window, without the picture of both neighbours."""
     cuts = _cuts(declared)
-    tall = viewer_of(facts.screens[-1])
+    tall = environment_of(facts.screens[-1])
     cascade = facts.page.cascade
     for low, high in itertools.pairwise(cuts):
         if not HOLE < high - low <= NARROW:
@@ -77,5 +77,5 @@ def _finding(low: float, high: float, place: Place) -> Finding:
         NAME, f"windows between {ends} (zoomed, or dense) get no picture at all", place,
         f"end the first rule at {plain_number(high - 0.02)}px, or write (width < "
         f"{plain_number(high)}px)",
-        Harm.SPOILS,
+        Severity.SPOILS,
     )  # fmt: skip

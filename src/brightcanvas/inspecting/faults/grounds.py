@@ -9,12 +9,11 @@ from typing import Any
 from tinycss2.color4 import parse_color
 
 from brightcanvas.colour.contrast import channels, contrast, luminance, over
-from brightcanvas.css.declared import Declared, Element
+from brightcanvas.css.selectors import Declared, Element
 from brightcanvas.css.styles import Styles
-from brightcanvas.inspecting.facts import Facts, Seen
-from brightcanvas.inspecting.finding import Finding, Harm, Place, Sure
-from brightcanvas.page.letters import size_of
-from brightcanvas.page.typefaces import Typefaces
+from brightcanvas.inspecting.facts import PageFacts, SeenScreen
+from brightcanvas.inspecting.finding import Confidence, Finding, Place, Severity
+from brightcanvas.page.fonts import Typefaces, size_of
 from brightcanvas.values.colours import Colour, parse_colour
 from brightcanvas.values.layers import GRADIENTS
 from brightcanvas.values.legible import Letters
@@ -27,6 +26,9 @@ BLACK = Colour(0.0, 0.0, 0.0)
 LARGE = 3.0
 """The contrast that WCAG 2.2, 1.4.3, asks of large text: less than that nobody reads at ease."""
 
+COVERING = 0.5
+"""The alpha from which on a ground of its own is what letters are read on."""
+
 HEAVY = 600.0
 """The weight from which on letters are bold."""
 
@@ -38,10 +40,10 @@ class Worst:
     contrast: float
     wanted: float
     element: Element
-    seen: Seen
+    seen: SeenScreen
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each element with a picture and copy on it, once."""
     for element in facts.pictured:
         worst, stated = None, None
@@ -52,11 +54,11 @@ def find(facts: Facts) -> Iterator[Finding]:
             found = _worst(facts, one, element, ground)
             if found and (worst is None or found.contrast < worst.contrast):
                 worst, stated = found, own
-        if worst and worst.contrast < (worst.wanted if stated else LARGE):
+        if worst and round(worst.contrast, 1) < (worst.wanted if stated else LARGE):
             yield _finding(facts, element, worst, stated)
 
 
-def _finding(facts: Facts, element: Element, worst: Worst, stated: Declared | None) -> Finding:
+def _finding(facts: PageFacts, element: Element, worst: Worst, stated: Declared | None) -> Finding:
     figure = f"{worst.contrast:.1f}:1"
     copy = worst.element.etree_element.tag
     if stated is not None:
@@ -64,17 +66,17 @@ def _finding(facts: Facts, element: Element, worst: Worst, stated: Declared | No
             UNREADABLE, f"the {copy} has a contrast of {figure} on the colour behind the picture;"
             f" {worst.wanted:g}:1 is wanted",
             facts.at_rule(stated, element.etree_element),
-            "take a colour near the picture's own", Harm.SPOILS, (worst.seen.screen,),
-            sure=Sure.LIKELY,
+            "take a colour near the picture's own", Severity.SPOILS, (worst.seen.screen,),
+            sure=Confidence.LIKELY,
         )  # fmt: skip
     winner = worst.seen.styles.winner(element)
     node = element.etree_element
     place: Place = facts.at_rule(winner[0], node) if winner else facts.at(node)
     return Finding(
         NONE, f"until the picture is there, or without it, the {copy} has a contrast of {figure}",
-        place, "write a background-color near the picture's own", Harm.SPOILS,
+        place, "write a background-color near the picture's own", Severity.SPOILS,
         tuple(one.screen for one in facts.seen if one.styles.backgrounds(element)),
-        sure=Sure.LIKELY,
+        sure=Confidence.LIKELY,
     )  # fmt: skip
 
 
@@ -117,7 +119,7 @@ def _colour(value: Sequence[Any]) -> Colour | None:
     return None
 
 
-def _worst(facts: Facts, seen: Seen, element: Element, ground: Any) -> Worst | None:  # noqa: ANN401
+def _worst(facts: PageFacts, seen: SeenScreen, element: Element, ground: Any) -> Worst | None:  # noqa: ANN401
     """The lowest contrast of the copy that lies on an element itself."""
     lowest: Worst | None = None
     typefaces = Typefaces(seen.styles)
@@ -128,22 +130,19 @@ def _worst(facts: Facts, seen: Seen, element: Element, ground: Any) -> Worst | N
         letters = _colour(seen.styles.inherited(one, ("color",))) or BLACK
         bold = typefaces.of(one).weight >= HEAVY
         wanted = Letters(letters, size_of(one, seen.styles), bold).wanted_contrast
-        for below in tinted(ground):
-            light = luminance(below)
-            found = float(contrast(luminance(over(below, letters)), light))
-            worst = Worst(found, wanted, one, seen)
-            if lowest is None or found / wanted < lowest.contrast / lowest.wanted:
-                lowest = worst
+        # where in a gradient letters stand is known to browsers only: at its best stop, say
+        found = max(
+            float(contrast(luminance(over(below, letters)), luminance(below)))
+            for below in tinted(ground)
+        )
+        if lowest is None or found / wanted < lowest.contrast / lowest.wanted:
+            lowest = Worst(found, wanted, one, seen)
     return lowest
 
 
 def _tints(styles: Styles, element: Element) -> Any:  # noqa: ANN401
     """What the gradients above an element's picture make of the colour behind it."""
-    value = styles.value(element, ("background-image", "background"))
-    stops: list[Colour] = []
-    for token in value:
-        if token.type == "function" and token.lower_name in GRADIENTS:
-            stops += [found for one in token.arguments if (found := _colour([one]))]
+    stops = _stops(styles, element)
     overlays = [*_overlays(styles, element)]
 
     def tinted(ground: Any) -> list[Any]:  # noqa: ANN401
@@ -155,14 +154,35 @@ def _tints(styles: Styles, element: Element) -> Any:  # noqa: ANN401
     return tinted
 
 
+def _stops(styles: Styles, element: Element) -> list[Colour]:
+    """The colours of an element's gradients."""
+    stops: list[Colour] = []
+    for token in styles.value(element, ("background-image", "background")):
+        if token.type == "function" and token.lower_name in GRADIENTS:
+            stops += [found for one in token.arguments if (found := _colour([one]))]
+    return stops
+
+
 def _overlays(styles: Styles, element: Element) -> Iterator[Colour]:
-    """What lies above an element's picture: its pseudo-elements, and children that fill it."""
-    for pseudo in ("before", "after"):
-        if styles.has_content(element, pseudo):
-            yield from _veil(styles, element, pseudo)
+    """What lies above an element's picture: pseudo-elements, and children that fill it."""
+    yield from _pseudo_veils(styles, element)
     for child in element.iter_children():
-        if styles.word(child, "position") in ("absolute", "fixed") and _fills(styles, child):
+        is_out = _is_out(styles, child)
+        if is_out and _fills(styles, child):
             yield from _veil(styles, child, "")
+        if is_out or styles.word(child, "position") in ("", "static"):
+            yield from _pseudo_veils(styles, child, must_fill=True)
+
+
+def _pseudo_veils(styles: Styles, element: Element, *, must_fill: bool = False) -> Iterator[Colour]:
+    for pseudo in ("before", "after"):
+        is_meant = _is_out(styles, element, pseudo) and _fills(styles, element, pseudo)
+        if styles.has_content(element, pseudo) and (is_meant or not must_fill):
+            yield from _veil(styles, element, pseudo)
+
+
+def _is_out(styles: Styles, element: Element, pseudo: str = "") -> bool:
+    return styles.word(element, "position", pseudo) in ("absolute", "fixed")
 
 
 def _veil(styles: Styles, element: Element, pseudo: str) -> Iterator[Colour]:
@@ -181,13 +201,16 @@ def _opacity(styles: Styles, element: Element, pseudo: str) -> float:
     return min(1.0, max(0.0, number))
 
 
-def _fills(styles: Styles, element: Element) -> bool:
+def _fills(styles: Styles, element: Element, pseudo: str = "") -> bool:
     """Whether its edges or its size are those of what it lies in."""
-    inset = styles.word(element, "inset") in ("0", "0px")
-    edges = all(styles.word(element, one) in ("0", "0px") for one in ("top", "left"))
-    is_wide = styles.word(element, "width") == "100%" or styles.word(element, "right") == "0"
-    is_high = styles.word(element, "height") == "100%" or styles.word(element, "bottom") == "0"
-    return inset or (edges and is_wide and is_high)
+
+    def says(name: str, *words: str) -> bool:
+        return styles.word(element, name, pseudo) in words
+
+    edges = all(says(one, "0", "0px") for one in ("top", "left"))
+    is_wide = says("width", "100%") or says("right", "0")
+    is_high = says("height", "100%") or says("bottom", "0")
+    return says("inset", "0", "0px") or (edges and is_wide and is_high)
 
 
 def _is_covered(styles: Styles, text: Element, outer: Element) -> bool:
@@ -196,6 +219,7 @@ def _is_covered(styles: Styles, text: Element, outer: Element) -> bool:
         if one.etree_element is outer.etree_element:
             return False
         colour, _ = own_colour(styles, one)
-        if (colour and colour.alpha > 0.5) or styles.backgrounds(one):
+        grounds = [colour] if colour else _stops(styles, one)
+        if any(each.alpha > COVERING for each in grounds) or styles.backgrounds(one):
             return True
     return False

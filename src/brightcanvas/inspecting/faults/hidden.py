@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.inspecting.facts import Facts, Seen
-from brightcanvas.inspecting.finding import Finding, Harm
+from brightcanvas.html.tree import Node
+from brightcanvas.inspecting.facts import PageFacts, SeenScreen
+from brightcanvas.inspecting.finding import Finding, Severity
 from brightcanvas.page.embedded import clip_of, is_late, named, picture_of
-from brightcanvas.page.markup import Node
 from brightcanvas.page.reading import label
 
 NAME = "hidden, but fetched"
@@ -15,7 +15,7 @@ LEAST = 500
 """Bytes; what is lighter costs less than the request."""
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each hidden ``img``, poster and clip."""
     page = facts.page
     for node in page.nodes("img"):
@@ -32,7 +32,7 @@ def find(facts: Facts) -> Iterator[Finding]:
         ))  # fmt: skip
 
 
-def _found(facts: Facts, node: Node, what: str, name: str, do: str) -> Iterator[Finding]:
+def _found(facts: PageFacts, node: Node, what: str, name: str, do: str) -> Iterator[Finding]:
     hidden = [
         (one, url)
         for one in facts.seen
@@ -45,23 +45,23 @@ def _found(facts: Facts, node: Node, what: str, name: str, do: str) -> Iterator[
         files = dict.fromkeys(facts.file_name(url) for _, url in hidden)
         yield Finding(
             NAME, f"{', '.join(files)} is hidden, and fetched all the same",
-            facts.at(node, name), do, Harm.COSTS, tuple(one.screen for one, _ in hidden), heaviest,
-            sure=facts.unless_scripts,
+            facts.at(node, name), do, Severity.COSTS, tuple(one.screen for one, _ in hidden),
+            heaviest, sure=facts.unless_scripts,
         )  # fmt: skip
 
 
-def _url(facts: Facts, node: Node, what: str, seen: Seen) -> str:
+def _url(facts: PageFacts, node: Node, what: str, seen: SeenScreen) -> str:
     page = facts.page
     if what == "picture":
-        url = picture_of(page, node, seen.viewer) or ""
+        url = picture_of(page, node, seen.environment) or ""
     elif what == "poster":
         url = node.get("poster", "").strip()
     else:
-        url = (clip_of(node, seen.viewer) or "") if "autoplay" in node.attrib else ""
+        url = (clip_of(node, seen.environment) or "") if "autoplay" in node.attrib else ""
     return page.resolved(url) if url else ""
 
 
-def _is_elsewhere(facts: Facts, url: str, node: Node, seen: Seen) -> bool:
+def _is_elsewhere(facts: PageFacts, url: str, node: Node, seen: SeenScreen) -> bool:
     """Whether another element shows the same file on that screen."""
     return any(
         url in one.urls and one.node is not node and seen.styles.is_shown(facts.element(one.node))

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm, Place
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Finding, Place, Severity
 from brightcanvas.page.folder import HOST
 
 NAME = "not there"
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each file of the page's own host once."""
     missing: dict[str, list[int]] = {}
     users: dict[str, str] = {}
@@ -27,6 +27,6 @@ def find(facts: Facts) -> Iterator[Finding]:
         line = facts.page.text.count("\n", 0, at) + 1 if at >= 0 else 0
         yield Finding(
             NAME, f"{name} is asked for, and isn't there", Place(facts.name, line, users[url]),
-            "upload it, or correct its address; mind small and capital letters", Harm.SPOILS,
+            "upload it, or correct its address; mind small and capital letters", Severity.SPOILS,
             tuple(facts.screens[number] for number in screens), about=name,
         )  # fmt: skip

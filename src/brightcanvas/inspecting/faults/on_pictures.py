@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from brightcanvas.css.declared import Element
-from brightcanvas.inspecting.facts import Facts
-from brightcanvas.inspecting.finding import Finding, Harm
+from brightcanvas.css.selectors import Element
+from brightcanvas.inspecting.facts import PageFacts
+from brightcanvas.inspecting.finding import Finding, Severity
 from brightcanvas.measuring.letters import ReadLine
 from brightcanvas.values.screens import Screen
 
@@ -15,7 +15,7 @@ SPARE = 0.95
 """What rounding and resampling take of a contrast."""
 
 
-def find(facts: Facts) -> Iterator[Finding]:
+def find(facts: PageFacts) -> Iterator[Finding]:
     """Each element with copy in the first view; nothing where no browser was asked."""
     for element in facts.pictured:
         low = [
@@ -28,7 +28,7 @@ def find(facts: Facts) -> Iterator[Finding]:
             yield _finding(facts, element, low)
 
 
-def _finding(facts: Facts, element: Element, low: list[tuple[ReadLine, Screen]]) -> Finding:
+def _finding(facts: PageFacts, element: Element, low: list[tuple[ReadLine, Screen]]) -> Finding:
     worst, screen = min(low, key=lambda one: one[0].contrast / one[0].line.letters.wanted_contrast)
     wanted = worst.line.letters.wanted_contrast
     screens = {each for _, each in low}
@@ -37,5 +37,5 @@ def _finding(facts: Facts, element: Element, low: list[tuple[ReadLine, Screen]])
         f" {wanted:g}:1 is wanted",
         facts.at(element.etree_element),
         "put a scrim between: bright-canvas begin drafts a brief that finds the least one",
-        Harm.SPOILS, tuple(one for one in facts.screens if one in screens),
+        Severity.SPOILS, tuple(one for one in facts.screens if one in screens),
     )  # fmt: skip

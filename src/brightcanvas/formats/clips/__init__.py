@@ -1,0 +1,1 @@
+"""Clips: their facts and frames in, files without sound and metadata out."""

@@ -1,0 +1,1 @@
+"""SVG drawings: cleaned, cut, and rendered by a program of their own."""

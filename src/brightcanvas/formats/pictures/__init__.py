@@ -1,0 +1,1 @@
+"""Pictures: any mode in, upright sRGB out; written without metadata."""

@@ -1,0 +1,1 @@
+"""How light a picture's files can be."""

@@ -1,0 +1,1 @@
+"""The pages that are written, and the one look that reports share."""
