@@ -245,6 +245,7 @@ def test_a_page_that_sends_its_readers_on_is_not_judged(
 
 
 @pytest.mark.slow
+@pytest.mark.alone
 @pytest.mark.parametrize("browser", list(NEEDED))
 def test_a_page_that_is_written_anew_after_its_load_is_looked_at(
     tmp_path: Path, browser: str
