@@ -39,7 +39,7 @@ class Run:
     """How much of them is seen in each frame, 0..1."""
 
     def part(self, first: int, end: int, every: int = 1) -> Run:
-        """Every so many of its frames, from the index ``first`` up to, not including, ``end``."""
+        """Each frame of ``every`` many, from the index ``first`` up to, not including, ``end``."""
         taken = slice(first, end, every)
         return Run(self.seconds[taken], self.under[taken], self.shares[taken])
 

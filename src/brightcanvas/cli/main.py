@@ -165,7 +165,7 @@ the brief is wrong, nothing written; 3 a source can't be used; 4 the machine fai
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> NoReturn:
-        """Tell what is wrong like every other mistake."""
+        """Tell what is wrong like every other mistake: as a BriefError."""
         usage = " ".join(self.format_usage().split()[1:])
         raise BriefError(f"{message}\nusage: {usage}")
 

@@ -45,7 +45,11 @@ WAY = (
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Serve the page, until Ctrl-C."""
+    """Serve the page, until Ctrl-C.
+
+    Raises:
+        MachineError: the port is taken, or not to be had.
+    """
     from brightcanvas.adjusting.server import AdjustServer
     from brightcanvas.adjusting.session import Session, started
 

@@ -24,7 +24,11 @@ MOST_TOLD = 6
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Draft a brief that gives back the page as it looks; nothing that is there is changed."""
+    """Draft a brief that gives back the page as it looks; nothing that is there is changed.
+
+    Raises:
+        BriefError: a picture is named without its element, or the other way round.
+    """
     targets, brief = pages_and_brief(arguments.named)
     if (arguments.picture is None) != (arguments.on is None):
         raise BriefError("--picture and --on go together: a picture, and the element it is for")

@@ -22,7 +22,11 @@ PAGE = "better.html"
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Propose what would be better than the page as it is, or take some of it."""
+    """Propose what would be better than the page as it is, or take some of it.
+
+    Raises:
+        BriefError: several briefs are named, or none of the proposals.
+    """
     from brightcanvas.adjusting.proposals import proposals_of
     from brightcanvas.adjusting.session import Session
 

@@ -65,7 +65,7 @@ def build_and_tell(
     is_all: bool = False,
     workers: str | None = None,
 ) -> ExitStatus:
-    """Build a brief, tell what came of it, and remember what was told."""
+    """Build a brief, tell what came of it, and remember it; ``limit`` in megapixels of a source."""
     from brightcanvas.library.for_briefs import build, load_brief
     from brightcanvas.pipeline.building import remember
     from brightcanvas.terminal.progress import watched
@@ -88,7 +88,7 @@ def build_and_tell(
 
 
 def draft_and_tell(brief_path: Path, limit: float, streams: Streams) -> ExitStatus:
-    """Make a draft, and tell where it is."""
+    """Make a draft, and tell where it is; ``limit`` in megapixels of a source."""
     from brightcanvas.library.for_briefs import draft, load_brief
 
     began = time.monotonic()

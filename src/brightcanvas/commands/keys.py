@@ -18,7 +18,11 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Print what can be written in a brief."""
+    """Print what can be written in a brief.
+
+    Raises:
+        BriefError: no key has such a name.
+    """
     if arguments.markdown:
         streams.out.write(as_markdown())
         return ExitStatus.ALL_WELL

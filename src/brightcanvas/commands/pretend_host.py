@@ -14,7 +14,12 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Serve a folder like a host that compresses pictures again, until Ctrl-C."""
+    """Serve a folder like a host that compresses pictures again, until Ctrl-C.
+
+    Raises:
+        BriefError: there is no such folder.
+        MachineError: the port is taken, or not to be had.
+    """
     if not arguments.folder.is_dir():
         raise BriefError(f"{arguments.folder} is no folder: name the one with the published files.")
     try:

@@ -32,7 +32,11 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Play the page's load through, draw it, and say what was seen."""
+    """Play the page's load through, draw it, and say what was seen.
+
+    Raises:
+        MachineError: the browser that was asked to confirm it failed.
+    """
     page = read_page(folder_of(arguments.page, arguments.root))
     protocol = PROTOCOLS[arguments.http]
     engine = ENGINES[arguments.like]

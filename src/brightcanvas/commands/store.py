@@ -17,7 +17,11 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Tell the store's size, or clear it."""
+    """Tell the store's size, or clear it.
+
+    Raises:
+        BriefError: there is no brief beside which it could lie.
+    """
     if not arguments.brief.exists():
         raise BriefError(f"There is no brief at {arguments.brief}: the store lies beside it.")
     store = Store(own_folder(arguments.brief.parent))

@@ -23,7 +23,11 @@ if TYPE_CHECKING:
 
 
 def run(arguments: argparse.Namespace, streams: Streams) -> ExitStatus:
-    """Draw the sheet, print the figures, and the brief's lines for the chosen trial."""
+    """Draw the sheet, print the figures, and the brief's lines for the chosen trial.
+
+    Raises:
+        BriefError: the copy's box is empty, or there is no such trial.
+    """
     letters = Letters(parse_colour(arguments.colour), arguments.size, arguments.bold)
     copy = Rect(*arguments.copy)
     sheet = arguments.output or arguments.picture.with_name(f"{arguments.picture.stem}-trials.png")

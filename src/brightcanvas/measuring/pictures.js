@@ -1,24 +1,36 @@
 // Everything in a window that shows a large picture or clip: kind, name, files, box, and whether text
 // lies above it.
-() => {
+function pictures() {
+  /** @param {Element} element */
   const told = (element) => element.tagName.toLowerCase() + (element.id ? `#${element.id}` : "")
-    + [...element.classList].map((one) => `.${one}`).join("");
+    + [...element.classList].map((name) => `.${name}`).join("");
+  /** A selector of steps from the body; see path_of. @param {Element} element */
   const path = (element) => {
-    const parts = [];
-    for (let one = element; one && one.parentElement; one = one.parentElement) {
-      if (one === document.body) {
-        parts.unshift("body");
+    const steps = [];
+    for (let step = element; step.parentElement; step = step.parentElement) {
+      if (step === document.body) {
+        steps.unshift("body");
         break;
       }
-      const same = [...one.parentElement.children].filter((other) => other.tagName === one.tagName);
-      parts.unshift(`${one.tagName.toLowerCase()}:nth-of-type(${same.indexOf(one) + 1})`);
+      const same = [...step.parentElement.children].filter((other) => other.tagName === step.tagName);
+      steps.unshift(`${step.tagName.toLowerCase()}:nth-of-type(${same.indexOf(step) + 1})`);
     }
-    return parts.join(" > ");
+    return steps.join(" > ");
   };
-  const urls = (text) => [...text.matchAll(/url\("((?:[^"\\]|\\.)*)"\)/g)].map((one) => one[1])
-    .filter((one) => !one.startsWith("data:"))
-    .map((one) => one.replace(location.origin, "http://page.invalid"));
+  /** The page's server has another port each time. @param {string} url */
+  const lasting = (url) => url.replace(location.origin, "http://page.invalid");
+  /** @param {string} text */
+  const urls = (text) => [...text.matchAll(/url\("((?:[^"\\]|\\.)*)"\)/g)].map((match) => match[1])
+    .filter((url) => !url.startsWith("data:")).map(lasting);
+  /** @type {object[]} */
   const found = [];
+  /**
+   * @param {Element} element
+   * @param {"background" | "img" | "video"} kind
+   * @param {string[]} files
+   * @param {Edges & { width: number, height: number }} rect
+   * @param {{ pseudo?: string, fills?: boolean, hasText?: boolean }} further
+   */
   const add = (element, kind, files, rect, further = {}) => {
     const wide = rect.width >= 0.4 * innerWidth, high = rect.height >= 120;
     if (files.length && wide && high) {
@@ -26,14 +38,16 @@
         files, box: [rect.left + scrollX, rect.top + scrollY, rect.right + scrollX, rect.bottom + scrollY], ...further });
     }
   };
+  /** @type {DOMRect[]} */
   const texts = [];
   const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
   while (walker.nextNode() && texts.length < 2000) {
-    const parent = walker.currentNode.parentElement;
-    if (walker.currentNode.data.trim() && parent && parent.getClientRects().length) texts.push(parent.getBoundingClientRect());
+    const text = /** @type {Text} */ (walker.currentNode), parent = text.parentElement;
+    if (text.data.trim() && parent && parent.getClientRects().length) texts.push(parent.getBoundingClientRect());
   }
-  const has_text = (rect) => texts.some((one) => {
-    const x = (one.left + one.right) / 2, y = (one.top + one.bottom) / 2;
+  /** @param {Edges} rect */
+  const hasText = (rect) => texts.some((text) => {
+    const x = (text.left + text.right) / 2, y = (text.top + text.bottom) / 2;
     return x > rect.left && x < rect.right && y > rect.top && y < rect.bottom;
   });
   for (const element of [...document.querySelectorAll("*")].slice(0, 20000)) {
@@ -47,14 +61,13 @@
       add(element, "background", urls(own.backgroundImage),
         { left: rect.left, top: rect.top, right: rect.left + width, bottom: rect.top + height, width, height }, { pseudo });
     }
-    if (element.tagName === "IMG" && element.currentSrc) {
-      const fills = /cover|fill/.test(style.objectFit) && style.objectFit !== "fill" || /absolute|fixed/.test(style.position);
-      add(element, "img", [element.currentSrc.replace(location.origin, "http://page.invalid")], rect,
-        { fills, hasText: has_text(rect) });
+    if (element instanceof HTMLImageElement && element.currentSrc) {
+      const fills = style.objectFit === "cover" || /absolute|fixed/.test(style.position);
+      add(element, "img", [lasting(element.currentSrc)], rect, { fills, hasText: hasText(rect) });
     }
-    if (element.tagName === "VIDEO") {
-      const file = element.currentSrc || (element.querySelector("source") || {}).src || element.src;
-      add(element, "video", file ? [file.replace(location.origin, "http://page.invalid")] : [], rect, { hasText: has_text(rect) });
+    if (element instanceof HTMLVideoElement) {
+      const file = element.currentSrc || element.querySelector("source")?.src || element.src;
+      add(element, "video", file ? [lasting(file)] : [], rect, { hasText: hasText(rect) });
     }
   }
   return found;

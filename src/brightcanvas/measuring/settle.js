@@ -1,18 +1,18 @@
 // Waits until a page looks as it will stay: fonts are there, what moves to an end is at its end, and
 // what goes on for ever is where it begins.
-async () => {
+async function settle() {
   const frame = () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)));
   const calm = () => {
     let moved = 0;
-    for (const one of document.getAnimations ? document.getAnimations() : []) {
-      const timing = one.effect && one.effect.getComputedTiming();
-      if (!timing || one.timeline !== document.timeline || one.playState !== "running") continue;
+    for (const animation of document.getAnimations ? document.getAnimations() : []) {
+      const timing = animation.effect && animation.effect.getComputedTiming();
+      if (!timing || animation.timeline !== document.timeline || animation.playState !== "running") continue;
       moved += 1;
-      if (Number.isFinite(timing.endTime)) {
-        try { one.finish(); } catch { /* one that can't be ended goes on */ }
+      if (Number.isFinite(Number(timing.endTime))) {
+        try { animation.finish(); } catch { /* one that can't be ended goes on */ }
       } else {
-        one.pause();
-        one.currentTime = 0;
+        animation.pause();
+        animation.currentTime = 0;
       }
     }
     return moved;

@@ -113,7 +113,7 @@ def hinted_by_markup(page: Page, device: Environment, node: Node) -> Iterator[Fe
 def hinted(
     page: Page, environment: Environment, said: Mapping[str, str], url: str, place: float
 ) -> Iterator[Fetch]:
-    """What one hint fetches: what matches, and is of a known type."""
+    """What one hint fetches: what matches, and is of a known type; ``place`` as in ``Fetch``."""
     kind = KINDS.get(said.get("as", "").strip().lower())
     if (
         kind is None

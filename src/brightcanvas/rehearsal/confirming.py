@@ -190,7 +190,7 @@ def confirm(
     runs: int,
     headers: tuple[tuple[str, str], ...] = (),
 ) -> Iterator[Confirmed]:
-    """Load the page in a browser, as often as said, over every line of a rehearsal.
+    """Load the page in a browser ``runs`` times, 1 or more, over every line of a rehearsal.
 
     The browser's own time, from the last byte to the paint, is that of the same page without any
     line between; the first load warms it up.

@@ -30,7 +30,11 @@ def pixel_size(text: str) -> tuple[int, int]:
 
 
 def subject(text: str) -> tuple[float, float, float, float]:
-    """Read a point ``x,y`` or a box ``left,top,right,bottom`` in fractions."""
+    """Read a point ``x,y`` or a box ``left,top,right,bottom`` in fractions, 0..1.
+
+    Raises:
+        ArgumentTypeError: it is neither, or turned round.
+    """
     wanted = "two or four fractions from 0 to 1 are wanted, such as 0.7,0.4"
     try:
         parts = [float(part) for part in text.split(",")]
@@ -48,7 +52,11 @@ def subject(text: str) -> tuple[float, float, float, float]:
 
 
 def workers(text: str) -> str:
-    """``threads``, ``processes``, ``4`` or a scheduler's address, as it was written."""
+    """``threads``, ``processes``, ``4`` or a scheduler's address, as it was written.
+
+    Raises:
+        ArgumentTypeError: it is none of these.
+    """
     from brightcanvas.values.work import parse_workers
 
     try:
@@ -59,7 +67,11 @@ def workers(text: str) -> str:
 
 
 def colour(text: str) -> str:
-    """A CSS colour, as it was written."""
+    """A CSS colour, as it was written.
+
+    Raises:
+        ArgumentTypeError: CSS knows no such colour.
+    """
     from brightcanvas.values.colours import parse_colour
 
     try:
@@ -70,7 +82,11 @@ def colour(text: str) -> str:
 
 
 def text_size(text: str) -> float:
-    """Read a size of letters in CSS px."""
+    """Read a size of letters in CSS px, above 0, at most 1000.
+
+    Raises:
+        ArgumentTypeError: it is none.
+    """
     try:
         size = float(text)
     except ValueError:
@@ -81,7 +97,11 @@ def text_size(text: str) -> float:
 
 
 def amount_of_bytes(text: str) -> int:
-    """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes."""
+    """Read ``80kB``, ``1.5 MB`` or ``81920``; a kB is 1000 bytes.
+
+    Raises:
+        ArgumentTypeError: it is no number of bytes.
+    """
     from brightcanvas.values.words import parse_bytes
 
     try:
@@ -104,7 +124,11 @@ def _check_words(names: Sequence[str], known: Sequence[str]) -> None:
 
 
 def counting(text: str) -> int:
-    """Read a whole number from 1 on."""
+    """Read a whole number from 1 on, of nine digits at most.
+
+    Raises:
+        ArgumentTypeError: it is none.
+    """
     if not (text.isascii() and text.isdigit() and 0 < len(text) < 10 and int(text)):
         raise argparse.ArgumentTypeError("a whole number from 1 on is wanted")
     return int(text)
@@ -116,7 +140,11 @@ def density(text: str) -> float:
 
 
 def megapixels(text: str) -> float:
-    """Read a number of megapixels above zero."""
+    """Read a number of megapixels above zero, below 100,000.
+
+    Raises:
+        ArgumentTypeError: it is none.
+    """
     try:
         amount = float(text)
     except ValueError:
@@ -154,7 +182,11 @@ def css_px(text: str) -> float:
 
 
 def screen(text: str) -> Screen:
-    """Read ``390x844@3``: a viewport in CSS px and its density; ``,touched`` for fingers."""
+    """Read ``390x844@3``: a viewport in CSS px and its density; ``,touched`` for fingers.
+
+    Raises:
+        ArgumentTypeError: it is no screen.
+    """
     from brightcanvas.values.geometry import Size
     from brightcanvas.values.screens import Screen
 
@@ -168,7 +200,11 @@ def screen(text: str) -> Screen:
 
 
 def line(text: str) -> NetworkProfile:
-    """Read ``1.6Mbit/s,150ms``: a rate and a round trip."""
+    """Read ``1.6Mbit/s,150ms``: a rate and a round trip.
+
+    Raises:
+        ArgumentTypeError: it is no line.
+    """
     from brightcanvas.serving.network_profiles import line_of
 
     found = line_of(text)

@@ -28,7 +28,8 @@ def confirm_in(
 ) -> tuple[list[Confirmed], MachineError | None]:  # fmt: skip
     """Load the page in the browser whose habits were asked for, and print what it did.
 
-    Where the browser fails, what it did before that is told with the failure.
+    Each line is tried ``runs`` times. Where the browser fails, what it did before that is told
+    with the failure.
     """
     confirmed, failure = list[Confirmed](), None
     try:

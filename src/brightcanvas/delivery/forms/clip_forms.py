@@ -14,6 +14,8 @@ from collections.abc import Iterator
 from html import escape
 from importlib.resources import files
 
+from rjsmin import jsmin
+
 from brightcanvas.brief.brief import HostedWish
 from brightcanvas.delivery.forms.form import LAYER, Form
 from brightcanvas.delivery.rule_text import (
@@ -33,8 +35,9 @@ SCRIPT = "moving.js"
 
 
 def moving_script() -> str:
-    """The script, the same for every page."""
-    return files("brightcanvas.delivery").joinpath("pages", SCRIPT).read_text(encoding="utf-8")
+    """The script, the same for every page: what visitors load, without what only we read."""
+    text = files("brightcanvas.delivery").joinpath("pages", SCRIPT).read_text(encoding="utf-8")
+    return str(jsmin(text, keep_bang_comments=True)) + "\n"
 
 
 def moving_link(addresses: Addresses) -> str:

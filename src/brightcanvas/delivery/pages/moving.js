@@ -1,12 +1,13 @@
-// Starts and stops what moves behind content: only where a source's media condition holds, never
-// where people save data, never out of view, and never against their choice, which each keeps for
-// itself. It may be loaded any number of times, and finds what other scripts put in later.
+/*! Starts and stops what moves behind content: only where a source's media condition holds, never
+    where people save data, never out of view, and never against their choice, which each keeps for
+    itself. It may be loaded any number of times, and finds what other scripts put in later. */
 (() => {
   "use strict";
   const BUTTON = "[data-moving-button]", MOVING = "video[data-moving], [data-hosted]";
   // One for each page, however often this file is loaded.
   const key = Symbol.for("moving backdrops");
-  const known = window[key] = window[key] || { parts: new WeakMap(), find: null };
+  const page = /** @type {Record<symbol, Known>} */ (/** @type {unknown} */ (window));
+  const known = page[key] = page[key] || { parts: new WeakMap(), find: null };
   if (known.find) { known.find(); return; }
 
   const saves = () => Boolean(navigator.connection && navigator.connection.saveData);
@@ -20,13 +21,15 @@
   const whenKnown = Promise.race([refused, new Promise((go) => setTimeout(go, 100, false))])
     .then((isRefused) => { allowed = !isRefused; });
 
-  // What somebody chose for one of them, as long as the window is open.
+  /** What somebody chose for one of them, as long as the window is open. @param {string} name */
   const choiceOf = (name) => {
     const place = `moving ${location.pathname} ${name}`;
+    /** @type {string | null} */
     let choice = null;
     try { choice = sessionStorage.getItem(place); } catch { /* storage is closed to us */ }
     return {
       get rests() { return choice === "paused"; },
+      /** @param {"paused" | "playing"} made */
       keep(made) {
         choice = made;
         try { sessionStorage.setItem(place, made); } catch { /* for this page view only */ }
@@ -34,25 +37,35 @@
     };
   };
 
+  /** @param {Element} part @returns {HTMLElement | null} */
   const buttonOf = (part) => part.parentNode && part.parentNode.querySelector(`:scope > ${BUTTON}`);
+  /** @param {Element} part @param {boolean} fits @param {boolean} rests */
   const show = (part, fits, rests) => {
     const button = buttonOf(part);
     if (!button) return;
     button.hidden = !fits;
-    const words = rests ? button.dataset.play : button.dataset.pause;
+    const words = (rests ? button.dataset.play : button.dataset.pause) || "";
     if (button.textContent !== words) button.textContent = words;
   };
 
-  // Those that are no longer in the page are let go.
-  const listen = (part, conditions, update) => conditions.forEach((media) => {
-    const query = matchMedia(media);
-    const changed = () => {
-      if (part.isConnected) update();
-      else query.removeEventListener("change", changed);
-    };
-    query.addEventListener("change", changed);
-  });
+  /**
+   * Those that are no longer in the page are let go.
+   * @param {Element} part
+   * @param {Iterable<string>} conditions
+   * @param {() => void} update
+   */
+  const listen = (part, conditions, update) => {
+    for (const media of conditions) {
+      const query = matchMedia(media);
+      const changed = () => {
+        if (part.isConnected) update();
+        else query.removeEventListener("change", changed);
+      };
+      query.addEventListener("change", changed);
+    }
+  };
 
+  /** @param {HTMLVideoElement} video @returns {Moving} */
   const play = (video) => {
     const sources = [...video.querySelectorAll("source")];
     const choice = choiceOf(sources.map((one) => one.getAttribute("src")).join(" "));
@@ -91,7 +104,7 @@
     whenKnown.then(() => new IntersectionObserver((entries) => {
       inView = entries[entries.length - 1].isIntersecting;
       update();
-    }).observe(video.parentNode));
+    }).observe(/** @type {Element} */ (video.parentNode)));
     return {
       update,
       press() {
@@ -103,25 +116,27 @@
     };
   };
 
+  /** @param {HTMLElement} place @returns {Moving} */
   const hold = (place) => {
-    const choice = choiceOf(place.dataset.hosted);
+    const { hosted = "", media = "", title = "" } = place.dataset;
+    const choice = choiceOf(hosted);
     let isLoaded = document.readyState === "complete";
     const update = () => {
-      const fits = matchMedia(place.dataset.media).matches && !saves();
+      const fits = matchMedia(media).matches && !saves();
       const shows = fits && isLoaded && !choice.rests;
       if (!shows) place.replaceChildren();
       else if (!place.firstChild) {
         const frame = document.createElement("iframe");
-        frame.title = place.dataset.title;
+        frame.title = title;
         frame.allow = "autoplay";
         frame.tabIndex = -1;
-        frame.src = place.dataset.hosted;
+        frame.src = hosted;
         place.append(frame);
       }
       show(place, fits, !shows);
     };
     if (!isLoaded) addEventListener("load", () => { isLoaded = true; update(); });
-    listen(place, [place.dataset.media], update);
+    listen(place, [media], update);
     update();
     return {
       update,
@@ -133,25 +148,32 @@
     };
   };
 
-  const find = () => document.querySelectorAll(MOVING).forEach((part) => {
-    if (!known.parts.has(part)) known.parts.set(part, part.matches("video") ? play(part) : hold(part));
-    else if ((buttonOf(part) || {}).hidden) known.parts.get(part).update();
+  /** @returns {NodeListOf<HTMLElement>} */
+  const parts = () => document.querySelectorAll(MOVING);
+  const find = () => parts().forEach((part) => {
+    const moving = known.parts.get(part), button = buttonOf(part);
+    if (!moving) known.parts.set(part, part instanceof HTMLVideoElement ? play(part) : hold(part));
+    else if (button && button.hidden) moving.update();
   });
   known.find = find;
 
   // Buttons are heard from afar, so one that another script put in place of ours works as well.
   addEventListener("click", (event) => {
-    const button = event.target.closest && event.target.closest(BUTTON);
-    if (!button) return;
+    const button = event.target instanceof Element && event.target.closest(BUTTON);
+    if (!button || !button.parentNode) return;
     find();
-    const part = [...button.parentNode.children].find((one) => known.parts.has(one));
-    if (part) known.parts.get(part).press();
+    const [moving] = [...button.parentNode.children].map((child) => known.parts.get(child))
+      .filter(Boolean);
+    if (moving) moving.press();
   }, true);
   // A page that comes back as it was left may have lost what it played.
   addEventListener("pageshow", (event) => {
     if (!event.persisted) return;
     find();
-    document.querySelectorAll(MOVING).forEach((part) => known.parts.get(part).update());
+    for (const part of parts()) {
+      const moving = known.parts.get(part);
+      if (moving) moving.update();
+    }
   });
   find();
   new MutationObserver((changes) => {
