@@ -31,7 +31,7 @@ from brightcanvas.framing.size_variants import (
 from brightcanvas.framing.stages import Element, ScreenClass, Stage, stage_of, standard_screens
 from brightcanvas.framing.usual_screens import USUAL_SCREENS, quantile, usual_in
 from brightcanvas.framing.weights import Places, Weights
-from brightcanvas.plan.parting import Cost, parted, round_between, ways_to_part
+from brightcanvas.plan.parting import NOTICED, Cost, parted, round_between, ways_to_part
 from brightcanvas.plan.ways import Way, few_enough
 from brightcanvas.values.conditions import Condition
 from brightcanvas.values.element_boxes import parse_height
@@ -39,7 +39,7 @@ from brightcanvas.values.geometry import Orientation, Rect, Size, Span
 from brightcanvas.values.layers import Contain, Cover, Exact, Fit
 from brightcanvas.values.screens import Screen
 
-from .conftest import assets_of, call, save_noise, write_brief
+from .conftest import assets_of, call, plan_of, save_noise, write_brief
 from .test_quality import photograph
 from .test_rules import matches
 
@@ -199,7 +199,9 @@ def table_of_costs(data: st.DataObject) -> Any:
 
     def cost(part: Breakpoint) -> Cost:
         if part not in known:
-            known[part] = Cost(data.draw(st.floats(0, 100)), data.draw(st.sampled_from([0.0, 9.0])))
+            lost = data.draw(st.sampled_from([0.0, 0.0, 0.02, 0.3]))
+            missed = data.draw(st.sampled_from([0.0, 9.0]))
+            known[part] = Cost(data.draw(st.floats(0, 100)), missed, lost)
         return known[part]
 
     return cost
@@ -208,7 +210,7 @@ def table_of_costs(data: st.DataObject) -> Any:
 @pytest.mark.slow
 @given(screens, st.sampled_from([None, 1, 2, 3]), st.data())
 @settings(max_examples=80)
-def test_no_cheaper_way_to_part_exists(
+def test_no_way_to_part_keeps_more_or_is_cheaper(
     usual: list[Screen], most: int | None, data: st.DataObject
 ) -> None:
     cost = table_of_costs(data)
@@ -218,7 +220,21 @@ def test_no_cheaper_way_to_part_exists(
         if most is None or len(way) <= most:
             costs = [cost(part) for part in way]
             total = sum(one.bytes for one in costs) + max(one.missed for one in costs)
-            assert found.cost <= total + 1e-9
+            lost = sum(one.lost for one in costs) - sum(cost(part).lost for part in found.parts)
+            assert lost > -NOTICED - 1e-9
+            assert found.cost <= total + 1e-9 or lost > 0
+
+
+def test_what_no_cut_keeps_costs_no_bytes(tmp_path: Path) -> None:
+    """A flower that fills the picture: laptops get a file of their own size all the same."""
+    save_noise(tmp_path / "a.jpg", 2560, 1600)
+    flower = BRIEF.replace("0.3, 0.3, 0.42, 0.7", "0.36, 0.18, 1, 0.97")
+    plan = plan_of(write_brief(tmp_path, flower))
+    views = [view for view in plan.backdrops[0].views if view.picture]
+    [laptops] = [view for view in views if view.slot.breakpoint.widths.clamp(1440) == 1440]
+    assert laptops.picture is not None
+    assert "subject" in laptops.picture.framed.gave_way
+    assert rung_for(laptops.picture.size_variants, 1).width < 1600
 
 
 @given(screens, st.floats(1, 3000), st.floats(1, 2000))

@@ -28,26 +28,47 @@ LEAST_STEP = 1.1
 UPRIGHT, SIDEWAYS = "upright", "sideways"
 
 
+NOTICED = 0.05
+"""Share of visits below which two ways to part lose as much of what was ordered."""
+
+
 @dataclass(frozen=True)
 class Cost:
-    """What some parts cost the average visit."""
+    """What some parts cost the average visit: what it misses of the order, and what it loads."""
 
     bytes: float
     """Loaded; the files' price included."""
     missed: float = 0.0
     """Bytes that it is worth to keep all promises in windows that next to nobody has; 0: kept."""
 
+    lost: float = 0.0
+    """Share of all visits, 0..1, that see something else than what was ordered; one that sees
+    half of a subject counts half."""
+    is_broken: bool = False
+    """Whether some window, if only one that nobody has, sees something else."""
+
     @property
     def total(self) -> float:
-        """Both together."""
+        """Of bytes."""
         return self.bytes + self.missed
+
+    @property
+    def rank(self) -> tuple[int, bool, float]:
+        """What is lost decides first, then bytes: what no way can keep costs none of them more."""
+        return round(self.lost / NOTICED), self.is_broken, self.total
 
     def plus(self, other: Cost) -> Cost:
         """Of both; promises are missed once."""
-        return Cost(self.bytes + other.bytes, max(self.missed, other.missed))
+        return Cost(
+            self.bytes + other.bytes,
+            max(self.missed, other.missed),
+            self.lost + other.lost,
+            self.is_broken or other.is_broken,
+        )
 
 
-CostOf = Callable[[Breakpoint], Cost]
+CostOf = Callable[[Breakpoint], Cost | None]
+"""None for a part that no window has."""
 
 
 @dataclass(frozen=True)
@@ -61,7 +82,9 @@ class Parted:
 
 
 def parted(whole: Breakpoint, usual: Sequence[Screen], most: int | None, cost_of: CostOf) -> Parted:
-    """The cheapest way to part a breakpoint; in one part where no other way is cheaper.
+    """The way to part a breakpoint that keeps most, and of those the cheapest.
+
+    In one part where no other way is better.
 
     Args:
         whole: the breakpoint.
@@ -70,13 +93,13 @@ def parted(whole: Breakpoint, usual: Sequence[Screen], most: int | None, cost_of
         cost_of: one part.
     """
     once = cache(cost_of)
-
-    def total(way: tuple[Breakpoint, ...]) -> float:
-        return reduce(Cost.plus, map(once, way)).total
-
-    ways = [way for way in ways_to_part(whole, usual) if most is None or len(way) <= most]
-    best = min(ways, key=lambda way: (total(way), len(way)))
-    return Parted(best, total(best), total((whole,)))
+    known: dict[tuple[Breakpoint, ...], Cost] = {}
+    for way in ways_to_part(whole, usual):
+        costs = [cost for part in way if (cost := once(part))]
+        if len(costs) == len(way) and (most is None or len(way) <= most):
+            known[way] = reduce(Cost.plus, costs)
+    best = min(known, key=lambda way: (known[way].rank, len(way)))
+    return Parted(best, known[best].total, known[whole,].total)
 
 
 def ways_to_part(whole: Breakpoint, usual: Sequence[Screen]) -> Iterator[tuple[Breakpoint, ...]]:

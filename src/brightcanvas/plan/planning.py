@@ -7,13 +7,21 @@ from dataclasses import dataclass, replace
 from functools import cache
 from itertools import product
 from pathlib import Path
+from statistics import fmean
 
 from brightcanvas.analysis.seams import seamless_size
 from brightcanvas.brief.brief import Backdrop, Breakpoint, Brief, Slot, SourceOption
 from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.compromise import CutOrder, Framed, frame
 from brightcanvas.framing.copies import CopyPart, CopyPlace, hull, measured_parts
-from brightcanvas.framing.cuts import CENTRE, Closeness, cut_at_position, whole
+from brightcanvas.framing.cuts import (
+    CENTRE,
+    Closeness,
+    Cut,
+    cut_at_position,
+    is_clear,
+    whole,
+)
 from brightcanvas.framing.size_variants import (
     Demand,
     blurred,
@@ -49,8 +57,8 @@ ChoicesOf = Callable[[Breakpoint], Sequence[PartInSizes]]
 Weigh = Callable[[Slot, SourceOption], KnownPicture]
 """What is known of the files of a source at a slot's tone and score."""
 
-LOST = 1e6
-"""What a part costs in bytes that can't keep its order at the usual screens."""
+HIDDEN = 0.5
+"""How much a visit counts as lost that sees a subject under the copy."""
 
 MOST_FILES = 14
 """For one backdrop at three breakpoints: more is no help to anybody."""
@@ -214,9 +222,9 @@ class _Planner:
         def best(part: Breakpoint) -> PartInSizes | None:
             return min(choices(part), key=lambda one: one.cost(price).total, default=None)
 
-        def cost(part: Breakpoint) -> Cost:
+        def cost(part: Breakpoint) -> Cost | None:
             served = best(part)
-            return served.cost(price) if served else Cost(LOST)
+            return served.cost(price) if served else None
 
         ways = parted(slot.breakpoint, self.usual, self.brief.most_parts, cost)
         parts = tuple(served for part in ways.parts if (served := best(part)))
@@ -242,9 +250,10 @@ class _Planner:
             return PartInSizes(view, Cost(0.0))
         lost = set(picture.framed.gave_way)
         blur = blurred(picture.demand, picture.size_variants)
-        given_up = LOST * bool(lost & {"subject", "copy"})
+        is_broken = bool(lost & {"subject", "copy"})
         missed = MISSED * self.price if "windows" in lost else 0.0
-        return PartInSizes(view, Cost(picture.sizes.load + blur + given_up, missed))
+        given_up = lost_visits(picture) if is_broken else 0.0
+        return PartInSizes(view, Cost(picture.sizes.load + blur, missed, given_up, is_broken))
 
     def _may_be_parted(self, one: Backdrop, slot: Slot) -> bool:
         """A clip would be made once more for each part; a drawing is one file for all anyway."""
@@ -416,6 +425,38 @@ def usual_aspects(stage: Stage, usual: Sequence[Screen]) -> Span | None:
     """From the least to the greatest aspect of the usual screens' boxes; None without any."""
     aspects = _aspects(stage, usual)
     return Span(min(aspects), max(aspects)) if aspects else None
+
+
+def lost_visits(picture: Picture) -> float:
+    """Share of all visits, 0..1, that don't see the subjects whole and clear of the copy."""
+    if picture.order is None:
+        return 0.0
+    wish, stage, usual = picture.order.wish, picture.stage, picture.demand.usual
+    return sum(
+        one.share * _lost_at(stage.grown_box(one.viewport).aspect, picture.cut, wish)
+        for one in usual
+    )
+
+
+def _lost_at(aspect: float, cut: Cut, wish: CutWish) -> float:
+    """How much of the subjects a box hides, 0..1: cut off, or under the copy."""
+    window = cut.seen_at(aspect)
+    cut_off = 1 - fmean(_shown(one, window) for one in wish.subjects)
+    at = Span(aspect, aspect)
+    is_under = wish.copy is not None and not is_clear(cut, wish.copy, wish.subjects, at)
+    return max(cut_off, HIDDEN * is_under)
+
+
+def _shown(subject: Rect, window: Rect) -> float:
+    """The share of a subject that lies in a window; a point lies in it or not."""
+    across = _overlap(subject.left, subject.right, window.left, window.right)
+    return across * _overlap(subject.top, subject.bottom, window.top, window.bottom)
+
+
+def _overlap(low: float, high: float, begin: float, end: float) -> float:
+    if low == high:
+        return float(begin <= low <= end)
+    return max(0.0, min(high, end) - max(low, begin)) / (high - low)
 
 
 def usual_aspects_of(picture: Picture) -> list[float]:

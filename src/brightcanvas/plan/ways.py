@@ -46,31 +46,38 @@ class Way:
     """Of all parts."""
     load: float
     """Bytes for the average visit."""
+    lost: int = 0
+    """How much of the order its visits miss; see ``Cost.rank``."""
 
 
 def way_of(parts: tuple[PartInSizes, ...], parting: Parting | None = None) -> Way:
     """A breakpoint in some parts."""
-    load = reduce(Cost.plus, (one.load for one in parts)).total
-    return Way(parts, parting, sum(one.files for one in parts), load)
+    cost = reduce(Cost.plus, (one.load for one in parts))
+    return Way(parts, parting, sum(one.files for one in parts), cost.total, cost.rank[0])
 
 
 def few_enough(ways: Sequence[Sequence[Way]], most: int) -> tuple[Way, ...]:
-    """One way for each breakpoint, so that the average visit loads least within a number of files.
+    """One way for each breakpoint, so that least is lost, and least loaded, within so many files.
 
     Args:
         ways: for each breakpoint, at least one.
         most: files in all; where even the fewest are more, those are taken.
     """
-    best: dict[int, tuple[float, tuple[Way, ...]]] = {0: (0.0, ())}
+    best: dict[int, tuple[Way, ...]] = {0: ()}
     for choices in ways:
-        longer: dict[int, tuple[float, tuple[Way, ...]]] = {}
-        for (files, (load, chosen)), way in product(best.items(), choices):
-            count, total = files + way.files, load + way.load
-            if count not in longer or total < longer[count][0]:
-                longer[count] = total, (*chosen, way)
+        longer: dict[int, tuple[Way, ...]] = {}
+        for (files, chosen), way in product(best.items(), choices):
+            count, further = files + way.files, (*chosen, way)
+            if count not in longer or _worth(further) < _worth(longer[count]):
+                longer[count] = further
         best = longer
     within = [one for count, one in best.items() if count <= most]
-    return min(within, key=lambda one: one[0])[1] if within else best[min(best)][1]
+    return min(within, key=_worth) if within else best[min(best)]
+
+
+def _worth(chosen: Sequence[Way]) -> tuple[int, float]:
+    """What is lost, and what is loaded; less is better."""
+    return sum(way.lost for way in chosen), sum(way.load for way in chosen)
 
 
 def borrowed(views: tuple[PlannedVariant, ...]) -> tuple[PlannedVariant, ...]:
