@@ -28,6 +28,7 @@ from brightcanvas.brief.entries import (
     BackdropEntry,
     BreakpointEntry,
     BriefEntry,
+    ScreenEntry,
     SlotEntry,
     SubjectEntry,
     flowing,
@@ -66,28 +67,9 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
         room=parse_bytes(entry.site.room),
         workers=parse_workers(entry.site.workers),
         digest=digest,
-        screens=tuple(
-            ScreenWish(
-                one.name,
-                Span(*one.widths),
-                Span(*one.heights),
-                one.density,
-                one.share / 100 if one.share else None,
-            )
-            for one in entry.screen
-        ),
+        screens=tuple(map(_screen, entry.screen)),
         backdrops=tuple(
-            Backdrop(
-                name,
-                one.element,
-                one.first_view,
-                _slots(one, breakpoints, folder),
-                _clip(one),
-                _hosted(one),
-                one.form,
-                one.alternative,
-                one.force,
-            )
+            _backdrop(name, one, breakpoints, folder)
             for name, one in zip(names, entry.backdrop, strict=True)
         ),
         budgets=tuple(
@@ -100,6 +82,27 @@ def resolve(entry: BriefEntry, path: Path, digest: str) -> Brief:
             PageWish(one.name, tuple(one.backdrops), folder / one.file if one.file else None)
             for one in entry.page
         ),
+    )
+
+
+def _screen(one: ScreenEntry) -> ScreenWish:
+    share = one.share / 100 if one.share else None
+    return ScreenWish(one.name, Span(*one.widths), Span(*one.heights), one.density, share)
+
+
+def _backdrop(
+    name: str, one: BackdropEntry, breakpoints: list[Breakpoint], folder: Path
+) -> Backdrop:
+    return Backdrop(
+        name,
+        one.element,
+        one.first_view,
+        _slots(one, breakpoints, folder),
+        _clip(one),
+        _hosted(one),
+        one.form,
+        one.alternative,
+        one.force,
     )
 
 
