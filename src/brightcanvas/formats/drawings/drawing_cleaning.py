@@ -60,7 +60,8 @@ def as_file(root: Element) -> bytes:
     """A drawing as the content of a file."""
     ElementTree.register_namespace("", SVG)
     ElementTree.register_namespace("xlink", XLINK)
-    return bytes(ElementTree.tostring(root, encoding="utf-8"))
+    written = bytes(ElementTree.tostring(root, encoding="utf-8"))
+    return written.replace(b" />", b"/>")  # in texts and attributes the last sign is escaped
 
 
 def cleaned_root(content: bytes, name: str) -> Element:
