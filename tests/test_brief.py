@@ -87,6 +87,11 @@ def test_all_mistakes_are_told_at_once_with_line_key_and_the_nearest_name(tmp_pa
          '[[breakpoint]]\nname = "c"\n[[backdrop]]\nelement = "p"\nsource = "a"\n',
          "breakpoint 1, orientation: expected twins"),
         ('backdrop = 3\n', "backdrop: expected a list"),
+        ('[backdrop]\nelement = "p"\n', "write [[backdrop]] instead of [backdrop]"),
+        ('[[backdrop]]\nsource = "C:\\Users\\a.jpg"\n', "In paths write / instead of \\"),
+        ('[[backdrop]]\nselector = "p"\n', "selector: there is no such key; did you mean element?"),
+        ('[[backdrop]]\nelement = "p"\nsource = "a"\ncopy = { color = "red" }\n',
+         "copy.color: there is no such key; did you mean colour?"),
         ('[[breakpoint]]\nname = "a"\nbelow = 100\n[[breakpoint]]\nname = "b"\n'
          '[[backdrop]]\nelement = "p"\nsource = "picture.jpg"\n', "no screen has such a width"),
     ],
@@ -99,10 +104,23 @@ def test_each_kind_of_mistake_has_its_message(tmp_path: Path, text: str, told: s
     assert not (tmp_path / "published").exists()
 
 
+def test_a_source_of_a_like_name_is_named(tmp_path: Path) -> None:
+    save_noise(tmp_path / "DSC_0412.JPG", format="JPEG")
+    brief = write_brief(tmp_path, '[[backdrop]]\nelement = "p"\nsource = "dsc_0412.jpg"\n')
+    ran = call("plan", brief)
+    assert (ran.status, "Did you mean DSC_0412.JPG?" in ran.err) == (3, True)
+    brief.write_text(brief.read_text().replace("dsc_0412", "mill"))
+    assert "Check 'source' in the brief." in call("plan", brief).err
+
+
 def test_a_brief_that_is_no_text_or_not_there(tmp_path: Path) -> None:
     ran = call("build", tmp_path / "none.toml")
     assert ran.status == 2
     assert "There is no brief at" in ran.err
+    assert "bright-canvas demo" in ran.err
+    (tmp_path / "the mill.html").touch()
+    ran = call("build", tmp_path / "none.toml")
+    assert "start from: bright-canvas begin 'the mill.html'" in ran.err
     (tmp_path / "b.toml").write_bytes(b"\xff\xfe\x00")
     assert call("build", tmp_path / "b.toml").status == 2
     assert call("build", tmp_path).status == 2

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import hashlib
+import shlex
 import tomllib
 from collections import Counter
 from collections.abc import Iterator, Sequence
@@ -67,7 +68,7 @@ def entry_of(content: bytes, path: Path) -> BriefEntry:
     except RecursionError as error:
         raise BriefError(f"{path.name} is nested too deeply to be a brief.") from error
     except (ValueError, OverflowError) as error:  # endless numbers are no TOMLDecodeError
-        raise BriefError(f"{path.name} is not valid TOML: {error}") from error
+        raise BriefError(f"{path.name} is not valid TOML: {error}{_advice(str(error))}") from error
     if mistakes := list(_contradictions(entry)):
         raise _told(mistakes, path, text)
     return entry
@@ -89,7 +90,7 @@ def read_content(path: Path) -> bytes:
         return read_regular(path, LARGEST_BRIEF)
     except FileNotFoundError as error:
         raise BriefError(
-            f"There is no brief at {path}. Name one, or start from: bright-canvas demo"
+            f"There is no brief at {path}. Name one, or start from: {_beginning(path.parent)}"
         ) from error
     except OSError as error:
         if error.errno == errno.EFBIG:
@@ -97,6 +98,20 @@ def read_content(path: Path) -> bytes:
         else:
             says = f"{path} can't be read: {error.strerror or error}."
         raise BriefError(says) from error
+
+
+def _advice(error: str) -> str:
+    """What to do about a backslash, which begins a path of Windows more often than a sign."""
+    if "hex value" in error or "Unescaped" in error:
+        return ". In paths write / instead of \\: C:/Users/..."
+    return ""
+
+
+def _beginning(folder: Path) -> str:
+    """How to come to a brief from what lies in a folder."""
+    pages = sorted(path.name for path in folder.glob("*.htm*") if path.is_file())
+    first = "index.html" if "index.html" in pages else next(iter(pages), None)
+    return f"bright-canvas begin {shlex.quote(first)}" if first else "bright-canvas demo"
 
 
 def _text(path: Path, content: bytes) -> str:

@@ -147,6 +147,8 @@ def _mistake(found: Mapping[str, Any]) -> Mistake:
         return Mistake(path, f"there is no such key{_hint(path)}")
     if found["type"] == "missing":
         return Mistake(path, "is missing")
+    if found["type"] == "list_type" and len(path) == 1 and isinstance(found["input"], dict):
+        return Mistake(path, f"there may be several, so write [[{path[0]}]] instead of [{path[0]}]")
     template = _EXPECTED.get(found["type"])
     if template is None:
         return Mistake(path, str(found["msg"]))
@@ -158,9 +160,34 @@ def _hint(path: KeyPath) -> str:
     return nearest(str(path[-1]), [field.alias or name for name, field in fields.items()])
 
 
+_OTHER_WORDS = {
+    "alt": ("alternative",),
+    "background-color": ("colour",),
+    "color": ("colour",),
+    "file": ("source",),
+    "focal": ("point", "subject"),
+    "focus": ("point", "subject"),
+    "headline": ("copy",),
+    "image": ("source",),
+    "img": ("source",),
+    "overlay": ("scrim",),
+    "photo": ("source",),
+    "picture": ("source",),
+    "selector": ("element",),
+    "src": ("source",),
+    "text": ("copy",),
+    "title": ("copy",),
+    "tile": ("repeat",),
+    "veil": ("scrim",),
+    "video": ("clip",),
+}
+"""Words of every day and of CSS for keys of ours."""
+
+
 def nearest(word: str, known: list[str]) -> str:
     """The end of a message that offers the nearest known word, or all of them."""
-    close = difflib.get_close_matches(word, known, n=1, cutoff=0.6)
+    meant = [other for other in _OTHER_WORDS.get(word.lower(), ()) if other in known]
+    close = meant or difflib.get_close_matches(word, known, n=1, cutoff=0.6)
     return f"; did you mean {close[0]}?" if close else f"; known here: {', '.join(known)}"
 
 

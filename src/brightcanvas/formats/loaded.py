@@ -8,7 +8,9 @@ import io
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from difflib import get_close_matches
 from functools import cached_property
+from itertools import islice
 from pathlib import Path
 from typing import BinaryIO
 
@@ -109,7 +111,9 @@ def readable(path: Path) -> Iterator[None]:
     try:
         yield
     except FileNotFoundError as error:
-        raise SourceError(f"{path}: there is no such file. Check 'source' in the brief.") from error
+        like = _named_like(path)
+        told = f"Did you mean {like}?" if like else "Check 'source' in the brief."
+        raise SourceError(f"{path}: there is no such file. {told}") from error
     except IsADirectoryError as error:
         raise SourceError(f"{path}: this is a folder. Wanted: {WANTED}.") from error
     except PermissionError as error:
@@ -121,3 +125,17 @@ def readable(path: Path) -> Iterator[None]:
             raise SourceError(f"{path}: {told}. Save it smaller.") from error
         told = error.strerror or str(error)
         raise SourceError(f"{path}: it can't be opened ({told}).") from error
+
+
+def _named_like(path: Path) -> str | None:
+    """The file beside it whose name differs by capitals alone, or else is the nearest."""
+    try:
+        beside = [other.name for other in islice(path.parent.iterdir(), MOST_BESIDE)]
+    except (OSError, ValueError):
+        return None
+    alike = [name for name in beside if name.casefold() == path.name.casefold()]
+    return next(iter(alike or get_close_matches(path.name, beside, n=1, cutoff=0.8)), None)
+
+
+MOST_BESIDE = 2000
+"""Files that are looked through for one of a like name."""
