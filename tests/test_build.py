@@ -258,6 +258,31 @@ def test_help_and_version_load_nothing_heavy() -> None:
     assert spawn("biuld").status == 2
 
 
+def test_without_a_word_it_says_where_to_begin(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    assert "bright-canvas demo" in call().out
+    for name in ("about us.html", "DSC_1.JPG", "sails.mp4"):
+        (tmp_path / name).touch()
+    told = call().out
+    for step in ("begin 'about us.html'", "compress DSC_1.JPG", "transcode sails.mp4", "--help"):
+        assert f"bright-canvas {step} " in told
+    assert "demo" not in told
+    (tmp_path / "brief.toml").touch()
+    assert "bright-canvas build " in call().out
+    assert max(map(len, call().out.splitlines())) <= 80
+
+
+@pytest.mark.parametrize(("word", "told"), [
+    ("biuld", "did you mean build? Such as: bright-canvas build"), ("start", "did you mean begin?"),
+    ("check", "did you mean inspect?"), ("xyz", "All commands: bright-canvas --help"),
+])  # fmt: skip
+def test_a_wrong_word_for_a_command(word: str, told: str) -> None:
+    ran = call(word)
+    assert (ran.status, told in ran.err) == (2, True), ran.err
+
+
 @pytest.mark.slow
 def test_a_folder_that_may_not_be_written_is_told(small: Path) -> None:
     (small.parent / "published").write_text("a file")

@@ -10,6 +10,7 @@ import sys
 import traceback
 from collections.abc import Callable, Sequence
 from contextlib import suppress
+from difflib import get_close_matches
 from io import TextIOWrapper
 from pathlib import Path
 from typing import TYPE_CHECKING, NoReturn, TextIO, cast
@@ -92,8 +93,20 @@ def _circle(error: Exception) -> str:
 
 
 def _run(given: Sequence[str], streams: Streams) -> ExitStatus:
+    if not given:
+        _tell_first_steps(streams)
+        return ExitStatus.BRIEF_WRONG  # nothing was asked for: a script that says so is wrong
     arguments = read_arguments(given)
     return ExitStatus(run_of(arguments)(arguments, streams))
+
+
+def _tell_first_steps(streams: Streams) -> None:
+    from brightcanvas.cli.first_steps import first_steps
+
+    steps = [*first_steps(Path.cwd()), ("--help", "all commands")]
+    wide = max(len(command) for command, _ in steps)
+    lines = [f"  bright-canvas {command:{wide}}  {does}\n" for command, does in steps]
+    streams.out.write(f"{ABOUT}\nHere you may begin with:\n{''.join(lines)}")
 
 
 def _fail(streams: Streams, text: str, status: ExitStatus) -> None:
@@ -177,7 +190,28 @@ def read_arguments(argv: Sequence[str]) -> argparse.Namespace:
         BriefError: one is wrong.
     """
     called = next((one for one in argv if not one.startswith("-")), "")
+    if called and called not in {command.name for command in COMMANDS}:
+        raise BriefError(_no_such(called))
     return _parser(called).parse_args(argv)
+
+
+MEANT = {
+    "check": "inspect", "convert": "transcode", "edit": "adjust", "lighten": "compress",
+    "make": "build", "new": "begin", "preview": "adjust", "publish": "build", "show": "sheet",
+    "shrink": "compress", "start": "begin",
+}  # fmt: skip
+"""Everyday words for commands of ours."""
+
+
+def _no_such(called: str) -> str:
+    """Which command may have been meant, and how it is called."""
+    names = [command.name for command in COMMANDS]
+    close = [MEANT.get(called), *get_close_matches(called, names, n=1, cutoff=0.7)]
+    meant = next((command for command in COMMANDS if command.name in close), None)
+    if meant is None:
+        return f"There is no command '{called}'. All commands: bright-canvas --help"
+    example = meant.examples.strip().splitlines()[0]
+    return f"There is no command '{called}'; did you mean {meant.name}? Such as: {example}"
 
 
 def _parser(called: str) -> argparse.ArgumentParser:
