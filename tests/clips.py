@@ -43,6 +43,7 @@ def write(
     pix_fmt: str = "yuv420p",
     times: Callable[[int], int] | None = None,
     options: dict[str, str] | None = None,
+    pixel_shape: Fraction | None = None,
 ) -> Path:
     """Pictures as a clip; ``times`` gives each its time stamp in thousandths of a second."""
     defaults = {"crf": "16", "preset": "veryfast"} if codec == "libx264" else {}
@@ -51,6 +52,8 @@ def write(
             av.VideoStream, container.add_stream(codec, rate=rate, options=options or defaults)
         )
         stream.pix_fmt = pix_fmt
+        if pixel_shape:
+            stream.sample_aspect_ratio = pixel_shape
         if times:
             stream.time_base = stream.codec_context.time_base = Fraction(1, 1000)
         for number, picture in enumerate(pictures):

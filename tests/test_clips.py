@@ -28,7 +28,7 @@ from brightcanvas.analysis.timing import ClipTiming, Run
 from brightcanvas.formats.clips.clip_reading import read_facts
 from brightcanvas.formats.clips.clip_writing import Beat, decoded, planar_of, write_clip
 from brightcanvas.formats.clips.hdr import HLG, PQ
-from brightcanvas.formats.clips.moments import FrameReading, moments
+from brightcanvas.formats.clips.moments import FrameReading, PixelFormat, moments
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.file_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.geometry import Rect
@@ -453,6 +453,51 @@ def test_a_turned_clip_stands_upright(tmp_path: Path) -> None:
     cut = FrameReading(area=Rect(0, 0, 64, 60), size=(64, 60))
     upper = next(moments(turned, cut)).pixels
     assert np.abs(upper.astype(float) - np.rot90(picture, -1)[:60]).mean() < 8
+
+
+def disc_in(pixels: Codes) -> tuple[int, int]:
+    """Width and height of the light disc of a frame, px."""
+    light = pixels[..., 1] > 128
+    return int(light.any(axis=0).sum()), int(light.any(axis=1).sum())
+
+
+def squeezed_disc(path: Path, shape: Fraction) -> Path:
+    """Half a second of a disc of 96 px in a frame of 192 x 144, stored in px of another shape."""
+    y, x = np.mgrid[:144, :192]
+    disc = np.where((x - 90) ** 2 + (y - 72) ** 2 < 48**2, 0.9, 0.1)
+    wide, high = min(1.0, float(1 / shape)), min(1.0, float(shape))
+    stored = ndimage.zoom(disc, (high, wide), order=1, grid_mode=True, mode="nearest")
+    light = (np.repeat(codes(stored * 1)[..., None], 3, axis=2) for _ in range(12))
+    return write(path, light, pixel_shape=shape)
+
+
+@pytest.mark.parametrize("shape", [Fraction(4, 3), Fraction(3, 4), Fraction(16, 11)])
+def test_discs_are_round_whatever_shape_px_have(tmp_path: Path, shape: Fraction) -> None:
+    path = squeezed_disc(tmp_path / "disc.mp4", shape)
+    facts = read_facts(path)
+    assert facts.size.width == pytest.approx(192, abs=2)
+    assert facts.size.height == pytest.approx(144, abs=2)
+    readings = [FrameReading(), FrameReading(area=Rect(30, 12, 150, 132), size=(120, 120))]
+    for reading in readings:
+        wide, high = disc_in(next(moments(path, reading)).pixels)
+        assert wide == pytest.approx(96, abs=3)
+        assert high == pytest.approx(96, abs=3)
+    planar = next(moments(path, FrameReading(kind=PixelFormat.PLANAR, size=(96, 72)))).pixels
+    assert disc_in(planar[:72, :, None].repeat(3, axis=2)) == pytest.approx((48, 48), abs=2)
+
+
+@pytest.mark.slow
+def test_discs_are_round_in_what_is_published(tmp_path: Path) -> None:
+    path = squeezed_disc(tmp_path / "disc.mp4", Fraction(4, 3))
+    assert call("poster", path, "--at", "0.2", "--output", tmp_path / "still.png").status == 0
+    with Image.open(tmp_path / "still.png") as still:
+        assert disc_in(np.asarray(still.convert("RGB"))) == pytest.approx((96, 96), abs=3)
+    ran = call("transcode", path, "--codecs", "h264", "--into", tmp_path / "out")
+    assert "px of 4:3 (made square)" in ran.out
+    [made] = (tmp_path / "out").glob("*.mp4")
+    _, shown = next(iter(decoded(made.read_bytes())))
+    assert disc_in(shown) == pytest.approx((96, 96), abs=3)
+    assert read_facts(made).pixel_shape == 1
 
 
 @pytest.mark.slow

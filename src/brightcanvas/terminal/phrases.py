@@ -36,11 +36,13 @@ def clip_text(facts: ClipFacts) -> str:
     """A clip in a few words."""
     told = f"{box(facts.size)} px, {facts.seconds:.2f} s, {float(facts.rate):g} frames a second"
     told += f", {facts.codec}, {bytes_text(facts.bytes)}"
+    shape = facts.pixel_shape
     extras = {
         "with sound (left out)": facts.has_sound,
         f"{facts.bits} bit": facts.bits > 8,
         "HDR (brought into sRGB)": facts.is_hdr,
         "interlaced (made whole)": facts.is_interlaced,
         f"turned by {facts.rotation} degrees": facts.rotation != 0,
+        f"px of {shape.numerator}:{shape.denominator} (made square)": shape != 1,
     }
     return ", ".join([told, *(word for word, holds in extras.items() if holds)])

@@ -98,7 +98,7 @@ class ClipFacts:
     """What a clip is, before it is read through."""
 
     size: Size
-    """Upright, in px."""
+    """Upright and of square px, in px."""
     seconds: float
     rate: Fraction
     """Frames a second, nominally."""
@@ -114,6 +114,8 @@ class ClipFacts:
     is_interlaced: bool
     rotation: int
     """Degrees by which the stored frames are turned to stand upright."""
+    pixel_shape: Fraction
+    """Width of a stored px by its height; frames are handed out in square ones."""
 
 
 @contextmanager
@@ -160,7 +162,7 @@ def read_facts(path: Path) -> ClipFacts:
         if frame is None:
             raise SourceError(f"{path}: not one frame of this clip can be read.")
         return ClipFacts(
-            size=_upright_size(frame),
+            size=_upright_size(frame, pixel_shape(stream)),
             seconds=length_of(container, stream) or 0.0,
             rate=_rate(stream),
             codec=codec_name(stream),
@@ -171,6 +173,7 @@ def read_facts(path: Path) -> ClipFacts:
             is_hdr=hdr.is_hdr(frame),
             is_interlaced=frame.interlaced_frame,
             rotation=frame.rotation % 360,
+            pixel_shape=pixel_shape(stream),
         )
 
 
@@ -202,9 +205,31 @@ def start_of(stream: av.VideoStream) -> float:
     return float((stream.start_time or 0) * stream.time_base) if stream.time_base else 0.0
 
 
-def _upright_size(frame: av.VideoFrame) -> Size:
-    turned = frame.rotation % 180 != 0
-    return Size(frame.height, frame.width) if turned else Size(frame.width, frame.height)
+SLIMMEST, SQUARE = Fraction(1, 4), Fraction(1)
+"""Shapes of px; a slimmer one, or one four times as wide as high, is a mistake of the file."""
+
+
+def pixel_shape(stream: av.VideoStream) -> Fraction:
+    """Width of a px by its height as it is shown (the sample aspect ratio of ITU-T H.273)."""
+    shape = Fraction(stream.sample_aspect_ratio or SQUARE)
+    return shape if SLIMMEST <= shape <= 1 / SLIMMEST else SQUARE
+
+
+def shown_size(frame: av.VideoFrame, shape: Fraction) -> tuple[int, int]:
+    """Width and height in square px, not turned: the shorter of two sides is made longer.
+
+    Args:
+        frame: as it is stored.
+        shape: of its px; see ``pixel_shape``.
+    """
+    if shape >= 1:
+        return round(frame.width * shape), frame.height
+    return frame.width, round(frame.height / shape)
+
+
+def _upright_size(frame: av.VideoFrame, shape: Fraction) -> Size:
+    width, height = shown_size(frame, shape)
+    return Size(height, width) if frame.rotation % 180 else Size(width, height)
 
 
 def read_frame(path: Path, second: float) -> Raster:
@@ -223,7 +248,7 @@ def read_frame(path: Path, second: float) -> Raster:
             raise SourceError(
                 f"{path}: poster_at = {plain_number(second)}, but the clip is {told}."
             )
-        return Raster(pixels_of(frame))
+        return Raster(pixels_of(frame, *shown_size(frame, pixel_shape(stream))))
 
 
 def _frame_at(
@@ -247,7 +272,7 @@ def seek(container: av.container.InputContainer, stream: av.VideoStream, second:
         container.seek(place, stream=stream, backward=True)
 
 
-def pixels_of(frame: av.VideoFrame, width: int | None = None, height: int | None = None) -> Codes:
+def pixels_of(frame: av.VideoFrame, width: int, height: int) -> Codes:
     """A frame's sRGB codes, upright, (height, width, 3); scaled to a size before it is turned."""
     if hdr.is_hdr(frame):
         pixels = hdr.to_srgb(frame, width, height)

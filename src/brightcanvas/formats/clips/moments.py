@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from enum import Enum
+from fractions import Fraction
 from pathlib import Path
 
 import av
@@ -14,11 +15,14 @@ from av.filter import Graph
 
 from brightcanvas.formats.clips import hdr
 from brightcanvas.formats.clips.clip_reading import (
+    SQUARE,
     Codes,
     matrix_of,
     opened,
+    pixel_shape,
     pixels_of,
     seek,
+    shown_size,
     start_of,
 )
 from brightcanvas.values.geometry import Rect, Size
@@ -82,7 +86,7 @@ def moments(path: Path, reading: FrameReading) -> Iterator[ClipFrame]:
         seek(container, stream, reading.begin)
         stream.codec_context.skip_frame = reading.pace.value
         begin, held = start_of(stream), None
-        shape = _Shaper(reading)
+        shape = _Shaper(reading, pixel_shape(stream))
         for frame in _whole_frames(container, stream):
             second = (frame.time or begin) - begin
             if second > reading.begin + 1e-6:
@@ -153,36 +157,38 @@ def _deinterlacing(frame: av.VideoFrame) -> Graph:
 class _Shaper:
     """Turns, cuts and scales frames as a reading wants them."""
 
-    def __init__(self, reading: FrameReading) -> None:
-        self._reading = reading
+    def __init__(self, reading: FrameReading, pixels: Fraction) -> None:
+        self._reading, self._pixels = reading, pixels
         self._graph: Graph | None = None
 
     def of(self, frame: av.VideoFrame) -> Codes:
         """The codes of a frame."""
         reading = self._reading
         if reading.kind is PixelFormat.SRGB and reading.area is None:
-            width, height = reading.size or (None, None)
-            if frame.rotation % 180:
-                width, height = height, width
+            width, height = shown_size(frame, self._pixels)
+            if reading.size:
+                width, height = reading.size[::-1] if frame.rotation % 180 else reading.size
             return pixels_of(frame, width, height)
         if hdr.is_hdr(frame):
-            share = _least_share(frame, reading)
-            return self._filtered(_as_rgb(frame, share), _of_share(reading, share))
-        return self._filtered(frame, reading)
+            shown = shown_size(frame, self._pixels)
+            share = _least_share(frame, shown, reading)
+            scaled = _as_rgb(frame, shown, share)
+            return self._filtered(scaled, SQUARE, _of_share(reading, share))
+        return self._filtered(frame, self._pixels, reading)
 
-    def _filtered(self, frame: av.VideoFrame, reading: FrameReading) -> Codes:
+    def _filtered(self, frame: av.VideoFrame, pixels: Fraction, reading: FrameReading) -> Codes:
         if self._graph is None:
-            self._graph = _shaping(frame, reading)
+            self._graph = _shaping(frame, pixels, reading)
         self._graph.push(frame)
         shaped = self._graph.vpull().to_ndarray()
         return np.ascontiguousarray(shaped)
 
 
-def _least_share(frame: av.VideoFrame, reading: FrameReading) -> float:
+def _least_share(frame: av.VideoFrame, shown: tuple[int, int], reading: FrameReading) -> float:
     """Of a frame's px each way that what is wanted of it needs."""
     if reading.size is None:
         return 1.0
-    upright = (frame.height, frame.width) if frame.rotation % 180 else (frame.width, frame.height)
+    upright = shown[::-1] if frame.rotation % 180 else shown
     area = reading.area or Rect(0, 0, *upright)
     return min(1.0, max(reading.size[0] / area.width, reading.size[1] / area.height))
 
@@ -192,21 +198,21 @@ def _of_share(reading: FrameReading, share: float) -> FrameReading:
     return replace(reading, area=reading.area and reading.area.scaled(Size(share, share)))
 
 
-def _as_rgb(frame: av.VideoFrame, share: float) -> av.VideoFrame:
+def _as_rgb(frame: av.VideoFrame, shown: tuple[int, int], share: float) -> av.VideoFrame:
     """A frame in sRGB with a share of its px each way, that keeps its time and stands upright."""
-    width, height = (max(2, round(side * share)) for side in (frame.width, frame.height))
+    width, height = (max(2, round(side * share)) for side in shown)
     made = av.VideoFrame.from_ndarray(pixels_of(frame, width, height), format="rgb24")
     made.pts, made.time_base = frame.pts, frame.time_base
     return made
 
 
-def _shaping(frame: av.VideoFrame, reading: FrameReading) -> Graph:
+def _shaping(frame: av.VideoFrame, pixels: Fraction, reading: FrameReading) -> Graph:
     """Turn upright, cut, scale, and bring into the wanted kind of codes."""
     graph = Graph()
     node = graph.add_buffer(
         width=frame.width, height=frame.height, format=frame.format, time_base=frame.time_base
     )
-    for name, setting in _steps(frame, reading):
+    for name, setting in _steps(frame, pixels, reading):
         following = graph.add(name, setting)
         node.link_to(following)
         node = following
@@ -222,7 +228,12 @@ _TURNS = {
 }
 
 
-def _steps(frame: av.VideoFrame, reading: FrameReading) -> Iterator[tuple[str, str]]:
+def _steps(
+    frame: av.VideoFrame, pixels: Fraction, reading: FrameReading
+) -> Iterator[tuple[str, str]]:
+    if pixels != SQUARE:
+        width, height = shown_size(frame, pixels)
+        yield "scale", f"{width}:{height}:flags=lanczos+accurate_rnd"
     yield from _TURNS.get(frame.rotation % 360, [])
     if reading.area is not None:
         left, top = round(reading.area.left), round(reading.area.top)

@@ -206,7 +206,8 @@ def _own(facts: ClipFacts, look: ClipLook, pace: ClipPace) -> ClipFormat | None:
     size = facts.size.rounded
     is_whole = look.size == size and (look.area.width, look.area.height) == size
     is_plain = look.tone == UNTREATED and pace.speed == 1 and float(facts.rate) <= pace.most_rate
-    is_odd = facts.is_hdr or facts.is_interlaced or facts.rotation or facts.bits != 8
+    is_turned = facts.rotation != 0 or facts.pixel_shape != 1
+    is_odd = facts.is_hdr or facts.is_interlaced or is_turned or facts.bits != 8
     if is_odd or not (is_whole and is_plain):
         return None
     codec = facts.codec.lower()
