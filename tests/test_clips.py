@@ -29,6 +29,7 @@ from brightcanvas.formats.clips.clip_reading import read_facts
 from brightcanvas.formats.clips.clip_writing import Beat, decoded, planar_of, write_clip
 from brightcanvas.formats.clips.hdr import HLG, PQ
 from brightcanvas.formats.clips.moments import FrameReading, PixelFormat, moments
+from brightcanvas.terminal.phrases import clip_text
 from brightcanvas.values.errors import SourceError
 from brightcanvas.values.file_formats import ClipEncoding, ClipFormat
 from brightcanvas.values.geometry import Rect
@@ -484,6 +485,15 @@ def test_discs_are_round_whatever_shape_px_have(tmp_path: Path, shape: Fraction)
         assert high == pytest.approx(96, abs=3)
     planar = next(moments(path, FrameReading(kind=PixelFormat.PLANAR, size=(96, 72)))).pixels
     assert disc_in(planar[:72, :, None].repeat(3, axis=2)) == pytest.approx((48, 48), abs=2)
+
+
+def test_transparency_is_told(tmp_path: Path) -> None:
+    pictures = [codes(scene(9))] * 3
+    for pix_fmt in ("argb", "rgb24"):
+        path = write(tmp_path / f"{pix_fmt}.mov", pictures, codec="qtrle", pix_fmt=pix_fmt)
+        facts = read_facts(path)
+        assert facts.has_alpha is (pix_fmt == "argb")
+        assert ("transparent in part (left out)" in clip_text(facts)) is facts.has_alpha
 
 
 @pytest.mark.slow

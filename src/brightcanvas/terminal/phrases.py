@@ -39,6 +39,7 @@ def clip_text(facts: ClipFacts) -> str:
     shape = facts.pixel_shape
     extras = {
         "with sound (left out)": facts.has_sound,
+        "transparent in part (left out)": facts.has_alpha,
         f"{facts.bits} bit": facts.bits > 8,
         "HDR (brought into sRGB)": facts.is_hdr,
         "interlaced (made whole)": facts.is_interlaced,

@@ -114,6 +114,8 @@ class ClipFacts:
     is_interlaced: bool
     rotation: int
     """Degrees by which the stored frames are turned to stand upright."""
+    has_alpha: bool
+    """Whether it is transparent in part; what is published of it isn't."""
     pixel_shape: Fraction
     """Width of a stored px by its height; frames are handed out in square ones."""
 
@@ -173,6 +175,7 @@ def read_facts(path: Path) -> ClipFacts:
             is_hdr=hdr.is_hdr(frame),
             is_interlaced=frame.interlaced_frame,
             rotation=frame.rotation % 360,
+            has_alpha=_has_alpha(stream, frame),
             pixel_shape=pixel_shape(stream),
         )
 
@@ -203,6 +206,12 @@ def length_of(container: av.container.InputContainer, stream: av.VideoStream) ->
 def start_of(stream: av.VideoStream) -> float:
     """The time stamp of the beginning, in seconds."""
     return float((stream.start_time or 0) * stream.time_base) if stream.time_base else 0.0
+
+
+def _has_alpha(stream: av.VideoStream, frame: av.VideoFrame) -> bool:
+    """In its frames, or beside them, as WebM has it (``AlphaMode`` of its track)."""
+    beside = stream.metadata.get("alpha_mode", "0") == "1"
+    return beside or any(part.is_alpha for part in frame.format.components)
 
 
 SLIMMEST, SQUARE = Fraction(1, 4), Fraction(1)
