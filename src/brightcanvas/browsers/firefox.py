@@ -20,6 +20,7 @@ from brightcanvas.browsers.protocol_line import Message, ProtocolLine
 from brightcanvas.browsers.window import (
     APART,
     IS_LOADED,
+    MOST_LOADS,
     MOST_SECONDS,
     QUIET,
     WORLD,
@@ -44,6 +45,9 @@ user_pref("media.peerconnection.enabled", false);
 user_pref("network.dns.disablePrefetch", true);
 user_pref("network.webtransport.enabled", false);
 """
+
+BETWEEN = 0.1
+"""Seconds between two documents of a page that loads itself again."""
 
 PARTING = 1.0
 """Seconds for it to end, before it is made to."""
@@ -161,7 +165,7 @@ class FirefoxWindow:
             MachineError: its host was refused.
         """
         try:
-            address, state = self.evaluate(f"[document.URL, {IS_COMPLETE}]")
+            address, state = self._evaluate(f"[document.URL, {IS_COMPLETE}]")
         except RefusedError:  # between two documents
             return False
         refused = parse_qs(urlsplit(address).query).get("u") if address.startswith(ERROR) else None
@@ -175,6 +179,14 @@ class FirefoxWindow:
         Raises:
             MachineError: the expression throws.
         """
+        for _ in range(MOST_LOADS):
+            try:
+                return self._evaluate(expression)
+            except RefusedError:  # the page was loaded again while it ran
+                time.sleep(BETWEEN)
+        return self._evaluate(expression)
+
+    def _evaluate(self, expression: str) -> Any:  # noqa: ANN401
         told = self.ask(
             "script.evaluate",
             expression=f"(async () => JSON.stringify(await ({expression})))()",

@@ -126,8 +126,9 @@ def laid(window: Window, selectors: Sequence[str], viewport: Size) -> list[Eleme
         selectors: of the elements.
         viewport: CSS px.
     """
-    settle(window)
-    found = window.evaluate(f"({_script('layout.js')})({json.dumps(list(selectors))})")
+    # In one: between two scripts the page may load itself again.
+    settled, layout = _script("settle.js"), _script("layout.js")
+    found = window.evaluate(f"({settled})().then(() => ({layout})({json.dumps(list(selectors))}))")
     return [_laid(viewport, one) if one else None for one in found]
 
 

@@ -17,6 +17,11 @@ async function settle() {
     }
     return moved;
   };
+  // A page that loads itself again has nothing in it for a moment.
+  const isEmpty = () => !document.documentElement || (!document.body && document.head);
+  for (let tries = 0; isEmpty() && tries < 100; tries += 1) {
+    await new Promise((done) => setTimeout(done, 50));
+  }
   // A font that never comes: browsers show another after three seconds.
   await Promise.race([document.fonts.ready, new Promise((done) => setTimeout(done, 5000))]);
   await frame();
