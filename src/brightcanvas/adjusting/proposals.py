@@ -17,9 +17,9 @@ from brightcanvas.brief.rewriting import Change
 from brightcanvas.delivery.rule_text import gradient
 from brightcanvas.framing.size_variants import exact_bytes
 from brightcanvas.ledger.record import told_screens
-from brightcanvas.plan.planned import Picture, PlannedVariant
+from brightcanvas.plan.planned import Picture, PlannedVariant, lost_share
 from brightcanvas.plan.planning import is_cut, usual_of
-from brightcanvas.promises.in_view import MISSED, lost_share, missed_most
+from brightcanvas.promises.in_view import MISSED, missed_most
 from brightcanvas.promises.verdict import State
 from brightcanvas.tasks.copy import letters_of
 from brightcanvas.values.geometry import Size

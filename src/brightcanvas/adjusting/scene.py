@@ -21,10 +21,9 @@ from brightcanvas.framing.stages import Element, Stage, ViewportBox
 from brightcanvas.framing.usual_screens import usual_in
 from brightcanvas.framing.weights import UNTRIED
 from brightcanvas.ledger.record import told_screens
-from brightcanvas.plan.planned import BackdropPlan, Picture, PlannedVariant
+from brightcanvas.plan.planned import BackdropPlan, Picture, PlannedVariant, lost_share
 from brightcanvas.plan.planning import element_of, is_cut, usual_of
 from brightcanvas.plan.remedies import WayOut, found_ways
-from brightcanvas.promises.in_view import lost_share
 from brightcanvas.promises.verdict import State, Verdict
 from brightcanvas.serving.network_profiles import LINES
 from brightcanvas.tasks.copy import Legibility

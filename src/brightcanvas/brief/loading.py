@@ -20,7 +20,7 @@ from brightcanvas.brief.entries import BackdropEntry, BriefEntry, SlotEntry
 from brightcanvas.brief.measured_file import with_measured
 from brightcanvas.brief.mistakes import KeyPath, LineIndex, Mistake, mistakes_of, nearest
 from brightcanvas.values.errors import BriefError
-from brightcanvas.values.files import read_regular
+from brightcanvas.values.files import likely_page, read_regular
 
 LARGEST_BRIEF = 4_000_000
 """Bytes. A longer file is no brief."""
@@ -109,9 +109,8 @@ def _advice(error: str) -> str:
 
 def _beginning(folder: Path) -> str:
     """How to come to a brief from what lies in a folder."""
-    pages = sorted(path.name for path in folder.glob("*.htm*") if path.is_file())
-    first = "index.html" if "index.html" in pages else next(iter(pages), None)
-    return f"bright-canvas begin {shlex.quote(first)}" if first else "bright-canvas demo"
+    page = likely_page(path.name for path in folder.glob("*.htm*") if path.is_file())
+    return f"bright-canvas begin {shlex.quote(page)}" if page else "bright-canvas demo"
 
 
 def _text(path: Path, content: bytes) -> str:

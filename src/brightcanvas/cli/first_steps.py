@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from itertools import islice
 from pathlib import Path
 
-PAGES = (".html", ".htm")
+from brightcanvas.values.files import likely_page
+
 PICTURES = (".jpg", ".jpeg", ".png", ".webp", ".avif", ".tif", ".tiff", ".heic", ".svg", ".gif")
 CLIPS = (".mp4", ".mov", ".webm", ".mkv", ".m4v")
 
@@ -36,8 +37,9 @@ def _of_brief(folder: Path) -> Iterator[Step]:
 
 
 def _of_page(files: list[str]) -> Iterator[Step]:
-    page = _first(files, PAGES, "index.html")
-    if page:
+    named = likely_page(files)
+    if named:
+        page = shlex.quote(named)
         yield f"inspect {page}", "what the page does wrong"
         yield f"begin {page}", "the same page, only lighter"
 
@@ -56,6 +58,6 @@ def _of_clips(files: list[str]) -> Iterator[Step]:
         yield f"poster {clip}", "its best still"
 
 
-def _first(files: list[str], endings: tuple[str, ...], best: str = "") -> str | None:
-    found = [name for name in files if name.lower().endswith(endings)]
-    return shlex.quote(best if best in found else found[0]) if found else None
+def _first(files: list[str], endings: tuple[str, ...]) -> str | None:
+    found = (name for name in files if name.lower().endswith(endings))
+    return next(map(shlex.quote, found), None)

@@ -113,3 +113,33 @@ class Plan:
     def views(self) -> tuple[PlannedVariant, ...]:
         """The views of all backdrops."""
         return tuple(view for one in self.backdrops for view in one.views)
+
+
+SLACK = 0.01
+"""Source px by which rounding may push an edge out."""
+
+
+def sure_window(picture: Picture, aspect: float) -> Rect:
+    """What of the source (source px) a box shows at every moment of the drift."""
+    window = picture.cut.seen_at(aspect)
+    hidden = picture.stage.hidden * window.height
+    return Rect(window.left, window.top + hidden, window.right, window.bottom - hidden)
+
+
+def lost_share(picture: Picture, aspect: float) -> float:
+    """How much of a subject's width or height a box of ``aspect`` cuts off; the worst, 0..1."""
+    window = sure_window(picture, aspect)
+    return max(_outside_share(subject, window) for subject in picture.subjects)
+
+
+def _outside_share(subject: Rect, window: Rect) -> float:
+    if window.contains(subject, SLACK):
+        return 0.0
+    across = max(0.0, window.left - subject.left) + max(0.0, subject.right - window.right)
+    down = max(0.0, window.top - subject.top) + max(0.0, subject.bottom - window.bottom)
+    shares = [
+        min(1.0, outside / length) if length else 1.0
+        for outside, length in ((across, subject.width), (down, subject.height))
+        if outside > SLACK
+    ]
+    return max(shares, default=0.0)

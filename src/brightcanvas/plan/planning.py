@@ -7,19 +7,22 @@ from dataclasses import dataclass, replace
 from functools import cache
 from itertools import product
 from pathlib import Path
-from statistics import fmean
 
 from brightcanvas.analysis.seams import seamless_size
 from brightcanvas.brief.brief import Backdrop, Breakpoint, Brief, Slot, SourceOption
 from brightcanvas.formats.survey import SourceFacts, survey
 from brightcanvas.framing.compromise import CutOrder, Framed, frame
-from brightcanvas.framing.copies import CopyPart, CopyPlace, hull, measured_parts
+from brightcanvas.framing.copies import (
+    CopyPart,
+    CopyPlace,
+    covered_share,
+    hull,
+    measured_parts,
+)
 from brightcanvas.framing.cuts import (
     CENTRE,
     Closeness,
-    Cut,
     cut_at_position,
-    is_clear,
     whole,
 )
 from brightcanvas.framing.size_variants import (
@@ -42,6 +45,7 @@ from brightcanvas.plan.planned import (
     Plan,
     PlannedVariant,
     Preparation,
+    lost_share,
 )
 from brightcanvas.plan.ways import PartInSizes, Way, borrowed, few_enough, way_of
 from brightcanvas.values.element_boxes import padding_height
@@ -56,9 +60,6 @@ ChoicesOf = Callable[[Breakpoint], Sequence[PartInSizes]]
 
 Weigh = Callable[[Slot, SourceOption], KnownPicture]
 """What is known of the files of a source at a slot's tone and score."""
-
-HIDDEN = 0.5
-"""How much a visit counts as lost that sees a subject under the copy."""
 
 MOST_FILES = 14
 """For one backdrop at three breakpoints: more is no help to anybody."""
@@ -428,35 +429,25 @@ def usual_aspects(stage: Stage, usual: Sequence[Screen]) -> Span | None:
 
 
 def lost_visits(picture: Picture) -> float:
-    """Share of all visits, 0..1, that don't see the subjects whole and clear of the copy."""
-    if picture.order is None:
+    """Share of all visits, 0..1, that don't see the subjects whole and clear of the copy.
+
+    One that sees half of a subject counts half.
+    """
+    if picture.order is None or not picture.subjects:
         return 0.0
-    wish, stage, usual = picture.order.wish, picture.stage, picture.demand.usual
     return sum(
-        one.share * _lost_at(stage.grown_box(one.viewport).aspect, picture.cut, wish)
-        for one in usual
+        one.share * _lost_at(picture, picture.stage.grown_box(one.viewport).aspect)
+        for one in picture.demand.usual
     )
 
 
-def _lost_at(aspect: float, cut: Cut, wish: CutWish) -> float:
-    """How much of the subjects a box hides, 0..1: cut off, or under the copy."""
-    window = cut.seen_at(aspect)
-    cut_off = 1 - fmean(_shown(one, window) for one in wish.subjects)
-    at = Span(aspect, aspect)
-    is_under = wish.copy is not None and not is_clear(cut, wish.copy, wish.subjects, at)
-    return max(cut_off, HIDDEN * is_under)
-
-
-def _shown(subject: Rect, window: Rect) -> float:
-    """The share of a subject that lies in a window; a point lies in it or not."""
-    across = _overlap(subject.left, subject.right, window.left, window.right)
-    return across * _overlap(subject.top, subject.bottom, window.top, window.bottom)
-
-
-def _overlap(low: float, high: float, begin: float, end: float) -> float:
-    if low == high:
-        return float(begin <= low <= end)
-    return max(0.0, min(high, end) - max(low, begin)) / (high - low)
+def _lost_at(picture: Picture, aspect: float) -> float:
+    """How much of a subject a box hides, 0..1: cut off, or under the copy."""
+    assert picture.order is not None
+    copy, cut_off = picture.order.wish.copy, lost_share(picture, aspect)
+    if copy is None:
+        return cut_off
+    return max(cut_off, covered_share(picture.cut, copy, picture.subjects, aspect))
 
 
 def usual_aspects_of(picture: Picture) -> list[float]:

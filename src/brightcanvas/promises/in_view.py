@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from brightcanvas.analysis.saliency import Suggestion
 from brightcanvas.framing.stages import ViewportBox
-from brightcanvas.plan.planned import Picture, PlannedVariant
+from brightcanvas.plan.planned import Picture, PlannedVariant, lost_share, sure_window
 from brightcanvas.plan.planning import is_cut, usual_aspects_of
 from brightcanvas.plan.remedies import ways_out
 from brightcanvas.promises.checking import PromiseFacts
@@ -15,8 +15,6 @@ from brightcanvas.promises.verdict import State, Verdict, sight_text
 from brightcanvas.values.geometry import Rect, Size
 
 NAME = "in view"
-SLACK = 0.01
-"""Source px by which rounding may push an edge out."""
 CERTAIN, MISSED = 0.4, 0.25
 """What stands out in a picture is taken for its subject from such a certainty on, and missed
 where more than such a part of its width or height is cut off."""
@@ -94,32 +92,6 @@ def _check_nameless(
         NAME, backdrop, view.slot.breakpoint.full_name, State.NOTE, says, margin=-share,
         remedy=f"subject = {{ box = [{edges}] }}{instead} keeps it in view",
     )  # fmt: skip
-
-
-def sure_window(picture: Picture, aspect: float) -> Rect:
-    """What of the source (source px) a box shows at every moment of the drift."""
-    window = picture.cut.seen_at(aspect)
-    hidden = picture.stage.hidden * window.height
-    return Rect(window.left, window.top + hidden, window.right, window.bottom - hidden)
-
-
-def lost_share(picture: Picture, aspect: float) -> float:
-    """How much of a subject's width or height a box of ``aspect`` cuts off; the worst, 0..1."""
-    window = sure_window(picture, aspect)
-    return max(_outside_share(subject, window) for subject in picture.subjects)
-
-
-def _outside_share(subject: Rect, window: Rect) -> float:
-    if window.contains(subject, SLACK):
-        return 0.0
-    across = max(0.0, window.left - subject.left) + max(0.0, subject.right - window.right)
-    down = max(0.0, window.top - subject.top) + max(0.0, subject.bottom - window.bottom)
-    shares = [
-        min(1.0, outside / length) if length else 1.0
-        for outside, length in ((across, subject.width), (down, subject.height))
-        if outside > SLACK
-    ]
-    return max(shares, default=0.0)
 
 
 def _kept(backdrop: str, name: str, picture: Picture) -> Verdict:

@@ -11,6 +11,7 @@ import stat
 import sys
 import tempfile
 import time
+from collections.abc import Iterable
 from pathlib import Path
 
 from brightcanvas.values.errors import MachineError
@@ -144,3 +145,9 @@ def digest_of(path: Path) -> str:
     check_regular(path)
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def likely_page(names: Iterable[str]) -> str | None:
+    """The page that is begun with, among names of files: index.html, or the first by its name."""
+    pages = sorted(name for name in names if name.lower().endswith((".html", ".htm")))
+    return "index.html" if "index.html" in pages else next(iter(pages), None)
